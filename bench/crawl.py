@@ -162,9 +162,9 @@ def main() -> None:
     bare, mine = (statistics.median(rates[name]) for name in ("bare", "ours"))
     print(f"{ours:,} pages, {len(links):,} links; the bare loop met {count:,} pages")
     rate = f"{mine / bare:.2f} × (at least 0.8 ×) – {mine:.0f} against {bare:.0f} pages a second"
-    print(f"{'entry' if mine >= 0.8 * bare else 'MISSED':7}rate: {rate}")
+    print(f"{'held' if mine >= 0.8 * bare else 'MISSED':7}rate: {rate}")
     same = pages == walked and links == walked_links
-    print(f"{'entry' if same else 'DIFFER':7}pages and links of an independent walk: {len(walked):,} and {len(walked_links):,}")
+    print(f"{'held' if same else 'DIFFER':7}pages and links of an independent walk: {len(walked):,} and {len(walked_links):,}")
     differ: dict[str, set[Any]] = {
         "more": pages - walked,
         "fewer": walked - pages,

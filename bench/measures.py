@@ -196,7 +196,13 @@ def make_ready(folder: Path, name: str) -> dict[str, Any]:
 
 OPENS = [
     *("standing", "findings/pages", "findings/low-ctr", "findings/striking-distance", "findings/outperformers"),
-    *("findings/off-fit", "findings/query-groups", "findings/clashes", "findings/topic-folds", "findings/sections"),
+    *(
+        "findings/query-page-mismatch",
+        "findings/query-groups",
+        "findings/clashes",
+        "findings/overlapping-pages",
+        "findings/sections",
+    ),
     *("findings/breaks", "findings/moves", "findings/landing-pages", "findings/change"),
 ]
 

@@ -155,7 +155,7 @@ def main() -> None:
             except httpx.TransportError:
                 time.sleep(0.1)
         paths = [f"/api/sites/large/findings/{one}?compare=year&limit=100" for one in result["findings"]]
-        paths += ["/api/sites/large/standing?compare=year", "/api/sites/large/sources", "/api/portfolio", "/api/sites"]
+        paths += ["/api/sites/large/changes?compare=year", "/api/sites/large/sources", "/api/portfolio", "/api/sites"]
         uploads_said = f"{UPLOADS} uploads of {UPLOAD_MB} MB meanwhile"
         print(f"{facts:,} facts, {PEOPLE} people, {len(paths)} questions each, {uploads_said}", flush=True)
         peak, over = [0], threading.Event()

@@ -22,7 +22,8 @@ LENSES: dict[str, float | None] = {
     "findings/low-ctr": 5.0,
     "findings/clashes": 8.0,
     **dict.fromkeys(
-        f"findings/{name}" for name in ("topic-folds", "change", "breaks", "sections", "query-groups", "landing-pages", "pages")
+        f"findings/{name}"
+        for name in ("overlapping-pages", "change", "breaks", "sections", "query-groups", "landing-pages", "pages")
     ),
     **dict.fromkeys(["standing", "one query", "one page", "one move"]),
 }
@@ -40,7 +41,7 @@ def measure(what: str, folder: Path, name: str) -> dict[str, Any]:
 
 def say(bar: str, value: float, limit: float, unit: str, detail: str) -> bool:
     current = value <= limit
-    print(f"{'current' if current else 'MISSED':7}{bar}: {value:.2f} {unit} (at most {limit:g} {unit}) – {detail}", flush=True)
+    print(f"{'held' if current else 'MISSED':7}{bar}: {value:.2f} {unit} (at most {limit:g} {unit}) – {detail}", flush=True)
     return current
 
 

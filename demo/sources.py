@@ -45,14 +45,15 @@ EVENTS = [
 ]
 
 
-def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, unnamed: float) -> pl.DataFrame:
+def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, anonymised: float) -> pl.DataFrame:
     """A coarser grain: what the named rows add up to, and more, for some queries are never named."""
     weighted = (pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     named = facts.group_by("day", *by).agg(pl.col("clicks", "impressions").sum(), weighted.round(2).alias("position"))
     named = named.sort("day", *by)
     more = named.with_columns(
-        pl.col("clicks") + pl.Series(rng.binomial(named["clicks"].to_numpy() + 1, unnamed), dtype=pl.Int64),
-        pl.col("impressions") + pl.Series(rng.binomial(2 * named["impressions"].to_numpy() + 2, unnamed) + 1, dtype=pl.Int64),
+        pl.col("clicks") + pl.Series(rng.binomial(named["clicks"].to_numpy() + 1, anonymised), dtype=pl.Int64),
+        pl.col("impressions")
+        + pl.Series(rng.binomial(2 * named["impressions"].to_numpy() + 2, anonymised) + 1, dtype=pl.Int64),
     )
     return more.with_columns(pl.min_horizontal("clicks", "impressions").alias("clicks"))
 
@@ -168,7 +169,7 @@ def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
             elif query == LOST_BOX:
                 result = [_box(query, "list"), *blocks]
             rows += [(query, "GB", "desktop", captured, place, *block) for place, block in enumerate(result, start=1)]
-    names = ["query", "country", "device", "captured", "place", "block", "kind", "title", "address", "snippet"]
+    names = ["query", "country", "device", "captured", "rank", "block", "kind", "title", "address", "snippet"]
     return pl.DataFrame(rows, schema=names, orient="row")
 
 
@@ -213,10 +214,10 @@ def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generat
     others = others.filter(~others.str.contains("marrowbank", literal=True))
     sites = np.round(rng.lognormal(1.6, 1.1, others.len())).astype(int)
     own = links.group_by("page", maintain_order=True).agg(
-        pl.col("from_address").str.extract(r"//([^/]+)").n_unique().alias("linking_sites"), pl.len().alias("links")
+        pl.col("from_address").str.extract(r"//([^/]+)").n_unique().alias("referring_domains"), pl.len().alias("links")
     )
     rows = pl.DataFrame(
-        {"address": others, "linking_sites": sites, "links": (sites * rng.uniform(1, 4, others.len())).astype(int)}
+        {"address": others, "referring_domains": sites, "links": (sites * rng.uniform(1, 4, others.len())).astype(int)}
     )
     return pl.concat([rows, own.rename({"page": "address"}).select(rows.columns)], how="vertical_relaxed")
 
@@ -229,7 +230,7 @@ def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Gene
     rows = []
     organic = results.filter(pl.col("block") == "organic", ~pl.col("address").str.contains("marrowbank", literal=True))
     for query, address, place in (
-        organic.unique("address", keep="first", maintain_order=True).select("query", "address", "place").iter_rows()
+        organic.unique("address", keep="first", maintain_order=True).select("query", "address", "rank").iter_rows()
     ):
         also = [one for one in of_page.get(page_of.get(query, ""), []) if one != query]
         picked = [query, *(str(one) for one in rng.choice(also, min(len(also), 3), replace=False))] if also else [query]

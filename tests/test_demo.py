@@ -36,7 +36,7 @@ from zugzwang.core.facts.search import SCHEMA
 from zugzwang.core.pages.html import read_page
 from zugzwang.core.time.change import PARTS
 from zugzwang.core.trials.effect import effect
-from zugzwang.core.trials.units import told_units
+from zugzwang.core.trials.units import units_of
 
 FLOOR = 100
 POOR = {
@@ -68,7 +68,7 @@ def appraised(facts: pl.DataFrame) -> tuple[Appraisal, pl.DataFrame]:
 
 def sure(appraised: tuple[Appraisal, pl.DataFrame], lens: Lens) -> set[str]:
     appraisal, names = appraised
-    rows = look(appraisal, lens, FLOOR).filter(pl.col("evidence") != "thin")
+    rows = look(appraisal, lens, FLOOR).filter(pl.col("evidence") != "too little data")
     return set(rows.join(names, on="query")["text"])
 
 
@@ -167,7 +167,7 @@ def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
         manage("load", str(folder / f"{name}.parquet"), "--site", "demo")
     manage("load", str(data / "crawl.parquet"), "--site", "demo")
     brand = ["--brand", *BRAND_PATTERNS]
-    asked = ["clashes", "breaks", "change", "topic-folds", "landing-pages", "pages"]
+    asked = ["clashes", "breaks", "change", "overlapping-pages", "landing-pages", "pages"]
     return {name: json.loads(manage("findings", name, "--site", "demo", *brand))["rows"] for name in asked}
 
 
@@ -195,14 +195,14 @@ def test_the_cliff_is_found_to_the_week_beside_its_event_and_the_season_is_none(
 )
 def test_each_planted_fall_is_put_down_to_its_part(result: dict[str, list[dict]], page: str, part: str) -> None:  # type: ignore[type-arg]
     row = next(row for row in result["change"] if row["page"] == f"{SITE_ADDRESS}/{page}/")
-    parts = {name: row[name] for name in ("shown", "place_or_demand", "rank", "snippet")}
+    parts = {name: row[name] for name in ("shown", "rank_or_demand", "rank", "snippet")}
     assert min(parts, key=lambda name: parts[name]) == part
     whole = sum(row[name] for name in PARTS)
     assert whole == pytest.approx(row["clicks_after"] - row["clicks_before"], abs=1e-6)
 
 
 def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
-    kinds = {frozenset({row["page"], row["other"]}): row for row in result["topic-folds"]}
+    kinds = {frozenset({row["page"], row["other"]}): row for row in result["overlapping-pages"]}
     fold = kinds[frozenset({f"{SITE_ADDRESS}/gear/spray-deck/", guide("what-is-a-spray-deck-for")})]
     assert fold["kind"] == "topic fold"
     assert abs((date.fromisoformat(fold["since"]) - EVENT_DAY).days) <= 14
@@ -236,7 +236,7 @@ def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
         of = rows.filter(pl.col("day").is_between(first, last, closed="left")).group_by("unit")
         counted = of.agg(pl.col("clicks").sum(), pl.col("impressions").sum(), pl.col("position").mean())
         sides = sides.join(counted.rename({name: f"{name}_{side}" for name in counted.columns[1:]}), on="unit", how="left")
-    units = told_units(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)
+    units = units_of(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)
     of_rental = {
         page.partition("/rental/")[2]: unit for unit, page in pages.iter_rows() if "www" in page and "/rental/" in page
     }

@@ -19,11 +19,11 @@ REFUSED = re.compile(
 )
 # Labels that the glossary has another word for.
 RETIRED = {
-    "shown", "pos.", "usual", "usual clicks", "to gain", "at stake", "stake", "reachable", "lost", "clicks then", "wants",
-    "troubles", "ours", "holder", "answer box", "pages above", "wanted",
+    "shown", "pos.", "usual", "usual clicks", "to gain", "at stake", "stake", "potential", "lost", "clicks then", "wants",
+    "problems", "ours", "holder", "answer box", "pages above", "wanted",
 }  # fmt: skip
 # Values of a column, which files and addresses carry too: they follow with the names of the API.
-VALUES = {"wants links", "unsaid"}
+VALUES = {"needs links", "unsaid"}
 
 
 def texts_of(path: Path) -> list[tuple[int, str]]:

@@ -41,7 +41,7 @@ def view(page: Page, name: str, address: str, part: Locator) -> None:
 
 def crawled(page: Page) -> None:
     """The site as the stand-in serves it, crawled once: what pages say and link to is known from then on."""
-    page.goto(f"{SERVER}/marrowbank/intake")
+    page.goto(f"{SERVER}/marrowbank/data")
     page.get_by_role("heading", level=2).first.wait_for()
     if page.get_by_role("button", name="Crawl the site").count():
         page.get_by_role("button", name="Crawl the site").click()
@@ -94,11 +94,11 @@ def main() -> None:
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
             sheet = page.get_by_test_id("results-file").get_by_role("list", name="Results page of")
-            view(page, "wording", "wording?finding=answer-boxes", sheet)
+            view(page, "wording", "wording?finding=featured-snippets", sheet)
             view(page, "links", "links", page.get_by_test_id("links-file").get_by_test_id("suggestion").first)
             view(page, "topics", "topics", page.get_by_test_id("topic-file").get_by_role("img"))
             draft_of_the_demo(page)
-            view(page, "folds", "clashes?finding=topic-folds", page.get_by_role("img", name="pairs of pages"))
+            view(page, "folds", "clashes?finding=overlapping-pages", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()
             page.get_by_text("Likely the move").wait_for()
@@ -112,7 +112,7 @@ def main() -> None:
             page.screenshot(path=FOLDER / "trials.png")
             preview = page.get_by_test_id("report-preview").get_by_role("img").nth(1)
             view(page, "reports", "reports?view=templates", preview)
-            page.goto(f"{SERVER}/marrowbank/intake")
+            page.goto(f"{SERVER}/marrowbank/data")
             page.locator("input[type=file]").set_input_files(
                 {"name": "week-47.csv", "mimeType": "text/csv", "buffer": BAD.encode()}
             )

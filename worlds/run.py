@@ -47,7 +47,7 @@ _MARKS = ("<!-- worlds -->\n", "<!-- /worlds -->\n")
 def sure(current: Appraisal, lens: Lens) -> set[int]:
     """The rows that are claimed: firm or likely."""
     rows = look(current, lens, FLOOR)
-    return set(rows.filter(pl.col("evidence").cast(pl.String) != "thin")["query"])
+    return set(rows.filter(pl.col("evidence").cast(pl.String) != "too little data")["query"])
 
 
 def a_site(counts: Sequence[int]) -> str:
@@ -72,7 +72,7 @@ def _nothing_planted(world: World) -> list[str]:
 def _graded(sites: Sequence[Appraisal]) -> str:
     """The share of pages of ten rows each that are called firm or likely to lose clicks."""
     pages = [_accounts(one) for one in sites]
-    graded = sum(page.filter(pl.col("evidence").cast(pl.String) != "thin").height for page in pages)
+    graded = sum(page.filter(pl.col("evidence").cast(pl.String) != "too little data").height for page in pages)
     return share(graded, sum(page.height for page in pages))
 
 
@@ -83,8 +83,8 @@ def _ordered(world: World) -> list[str]:
     for seed in range(SEEDS):
         made = make(world, seed)
         pages = _accounts(appraise(made.facts, NO_BRAND))
-        lost, reachable = (np.bincount(np.arange(world.rows) // 10, gain) for gain in true_gains(made))
-        for number, (by, true) in enumerate((("gain", lost + reachable), ("lost_cautious", lost))):
+        lost, potential = (np.bincount(np.arange(world.rows) // 10, gain) for gain in true_gains(made))
+        for number, (by, true) in enumerate((("gain", lost + potential), ("lost_cautious", lost))):
             first = pages.sort(by, descending=True)["page"].head(20).to_numpy()
             result[number, seed] = true[first].sum() / np.sort(true)[-20:].sum()
     return [f"{one.mean():.2f} ± {1.96 * one.std(ddof=1) / np.sqrt(SEEDS):.2f}" for one in result]
@@ -95,7 +95,7 @@ def _accounts(site: Appraisal) -> pl.DataFrame:
     contested = pl.DataFrame(
         schema=dict.fromkeys(["page", "query"], pl.UInt32) | dict.fromkeys(["loss", "loss_cautious"], pl.Float64)
     )
-    contested = contested.with_columns(lead=pl.lit(True), clash_evidence=pl.lit("thin").cast(pl.Enum(GRADES)))
+    contested = contested.with_columns(lead=pl.lit(True), clash_evidence=pl.lit("too little data").cast(pl.Enum(GRADES)))
     return accounts(entries(stakes(site, FLOOR).with_columns(page=pl.col("query") // 10), contested))
 
 
@@ -135,9 +135,9 @@ def _moved(world: World) -> list[str]:
     rows = pl.concat(frame)
     large = pl.col("impressions") >= pl.col("impressions").quantile(0.9)
     groups = (rows, rows.filter(large), rows.filter(pl.col("shortfall") > 0))
-    cautious = rows.filter(pl.col("reachable_cautious") > 0)
-    known_rows = cautious.filter(pl.col("got") >= pl.col("reachable_cautious")).height
-    ratios = [f"{float(one['reachable'].sum()) / float(one['got'].sum()):.2f}" for one in groups]
+    cautious = rows.filter(pl.col("potential_cautious") > 0)
+    known_rows = cautious.filter(pl.col("got") >= pl.col("potential_cautious")).height
+    ratios = [f"{float(one['potential'].sum()) / float(one['got'].sum()):.2f}" for one in groups]
     return [*ratios, share(known_rows, cautious.height)]
 
 
@@ -162,7 +162,7 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
             for unit in made.picked:
                 found = outcome(sides, int(unit), [], 28, 1 / 3)
                 there += 1
-                helped += found is not None and found.evidence != "thin" and found.came_of_it > 0
+                helped += found is not None and found.evidence != "too little data" and found.result_clicks > 0
         result.append(share(helped, there))
     return result
 
@@ -186,7 +186,7 @@ def _split(world: changes_worlds.World) -> list[str]:
         made = changes_worlds.make(world, seed)
         rows = change(made.before, made.after, 10.0)
         lost = float((rows["clicks_after"].cast(pl.Int64) - rows["clicks_before"].cast(pl.Int64)).sum())
-        result.append([float(rows[part].sum()) / lost for part in ("shown", "place_or_demand", "rank")])
+        result.append([float(rows[part].sum()) / lost for part in ("shown", "rank_or_demand", "rank")])
     shares = np.array(result)
     reach = 1.96 * shares.std(axis=0, ddof=1) / np.sqrt(SEEDS)
     return [f"{mean:.2f} ± {far:.2f}" for mean, far in zip(shares.mean(axis=0), reach, strict=True)]

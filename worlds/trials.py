@@ -8,7 +8,7 @@ import polars as pl
 from worlds.outcomes import Made, World, make
 from zugzwang.core.trials.effect import Effect, effect, smallest_visible
 from zugzwang.core.trials.split import SplitEffect, draw, pairs_of, smallest_visible_by_lot, split_effect
-from zugzwang.core.trials.units import SIDES, Told, told_units
+from zugzwang.core.trials.units import SIDES, Units, compared_units
 
 
 def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame:
@@ -34,9 +34,9 @@ def beside_the_untouched(world: World, seed: int, number: int, raised: float) ->
     """A trial on some of the pages picked, and what was told beforehand, by another four weeks, that could be seen."""
     made, then = make(world, seed), make(world, 10_000 + seed)
     changed, before = (np.random.default_rng(seed).permutation(one.picked)[:number].tolist() for one in (made, then))
-    visible = smallest_visible(told_units(sides_of(then), "clicks", 1 / 3), before) or 0.0
+    visible = smallest_visible(compared_units(sides_of(then), "clicks", 1 / 3), before) or 0.0
     factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
-    found = effect(told_units(sides_of(made, factor), "clicks", 1 / 3), changed, seed=seed)
+    found = effect(compared_units(sides_of(made, factor), "clicks", 1 / 3), changed, seed=seed)
     assert found is not None
     return found, visible if raised else 0.0
 
@@ -45,13 +45,15 @@ def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEf
     made, then = make(world, seed), make(world, 10_000 + seed)
     drawn = []
     for one in (made, then):
-        units = told_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
+        units = compared_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
         known = np.isin(units.unit, one.picked[:number])
-        current = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+        current = Units(
+            units.unit[known], units.answers[known], units.covariates[known], units.counted[known], units.size[known]
+        )
         drawn.append((units, *draw(pairs_of(current), seed)))
     visible = smallest_visible_by_lot(*drawn[1]) or 0.0
     _, changed, unchanged = drawn[0]
     factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
-    found = split_effect(told_units(sides_of(made, factor), "clicks", 1 / 3, by_lot=True), changed, unchanged, seed=seed)
+    found = split_effect(compared_units(sides_of(made, factor), "clicks", 1 / 3, by_lot=True), changed, unchanged, seed=seed)
     assert found is not None
     return found, visible if raised else 0.0

@@ -40,7 +40,7 @@ def test_windows_make_up_the_whole_lens(signed_in: Client, planted: PlantedSite)
     at_once = findings("low-ctr")
     assert len(through_http) == len(at_once["rows"]) > 50
     assert [row["query"] for row in through_http] == [row["query"] for row in at_once["rows"]]
-    strong = {int(str(row["query_id"])) - 1 for row in through_http if row["evidence"] != "thin"}
+    strong = {int(str(row["query_id"])) - 1 for row in through_http if row["evidence"] != "too little data"}
     assert planted.poor <= strong
 
 
@@ -66,16 +66,16 @@ def test_the_shape_of_findings(planted: PlantedSite) -> None:
         *(
             "shortfall",
             "lost",
-            "reachable",
-            "at_stake",
-            "at_stake_month",
+            "potential",
+            "opportunity",
+            "opportunity_month",
             "taken",
             "taken_month",
             "explained",
             "by_volume",
-            "expected_with_blocks",
+            "expected_with_features",
             "lost_month",
-            "reachable_month",
+            "potential_month",
             "q_value",
             "evidence",
         ),
@@ -212,8 +212,8 @@ def test_search_volumes_raise_a_forecast_to_a_limit_and_never_how_sure_it_is(sig
         there = after[query]
         assert (there["evidence"], there["q_value"]) == (row["evidence"], pytest.approx(row["q_value"]))
         current = max(row["clicks"], row["expected_clicks"])
-        assert there["reachable"] + current <= 5.001 * (row["reachable"] + current)
-        assert there["by_volume"] == (there["reachable"] > row["reachable"] + 1e-9) == (row["position"] > 10)
+        assert there["potential"] + current <= 5.001 * (row["potential"] + current)
+        assert there["by_volume"] == (there["potential"] > row["potential"] + 1e-9) == (row["position"] > 10)
     row = after[raised[0]]
     result = signed_in.get(f"/api/sites/shop/rows/{row['page_id']}/{row['query_id']}", {**PERIOD, "lens": "striking-distance"})
     assert "(based on search volume, a rough range)" in " ".join(result.json()["sentences"])

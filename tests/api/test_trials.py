@@ -90,7 +90,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     running = call("GET", path)
     assert (running["state"], running["verdict"]) == ("running", None)
     assert "Do not judge it before" in running["waiting"]
-    assert [len(running["weeks_told"]), running["weeks_told"][4]["first"]] == [6, "2026-09-02"]
+    assert [len(running["weekly"]), running["weekly"][4]["first"]] == [6, "2026-09-02"]
     assert call("POST", f"{path}/verdict", 409)["detail"] == "The trial ends on 29 Sep 2026."
 
     days_come(shop, dict.fromkeys(changed, 1.5))
@@ -100,7 +100,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     assert any("An update (10 Sep 2026) falls into it." in one for one in ended["faults"])
     result = call("POST", f"{path}/verdict")
     verdict = result["verdict"]
-    assert (result["state"], verdict["untouched"]) == ("read", 20)
+    assert (result["state"], verdict["controls"]) == ("read", 20)
     assert verdict["low"] < np.log(1.5) < verdict["high"]
     assert verdict["p_value"] < 0.01
     assert verdict["words"].startswith("It helped: +")
@@ -135,7 +135,7 @@ def test_beside_the_untouched_some_are_left_out_and_what_was_not_changed_is_told
     assert any("still shows the old title and text of https://shop.example/p2/." in one for one in result["faults"])
     assert [(one["page"], one["title"][0][0]["text"]) for one in result["texts"]] == [("https://shop.example/p1/", "Old")]
     verdict = call("POST", f"{path}/verdict")["verdict"]
-    assert verdict["untouched"] == PAGES - 4 - 1
+    assert verdict["controls"] == PAGES - 4 - 1
     assert verdict["low"] < np.log(2.0) < verdict["high"]
     assert verdict["p_value"] <= 1 / 500
 
@@ -168,9 +168,9 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
     call_command("trials", site="shop", read="Rows")
     (result,) = json.loads(capsys.readouterr().out)
     assert set(result) == {
-        "name", "kind", "changed", "untouched", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state",
+        "name", "kind", "changed", "controls", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state",
     }  # fmt: skip
-    assert (result["name"], result["kind"], result["changed"], result["untouched"], result["state"]) == (
+    assert (result["name"], result["kind"], result["changed"], result["controls"], result["state"]) == (
         "Rows",
         "split",
         15,

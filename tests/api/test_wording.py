@@ -62,13 +62,13 @@ def got(client: Client, path: str, **asked: object) -> dict[str, object]:
 
 def test_the_strip_tells_where_a_query_is_said(signed_in: Client, shop: Site) -> None:
     result = got(signed_in, "wording/1", query_id=1)
-    assert (result["saying"], result["said"], result["where"]) == ("late", 1, ["text"])
+    assert (result["on_page"], result["said"], result["where"]) == ("low on the page", 1, ["text"])
     assert [square["exact"] for square in result["squares"]] == [0, 0, 1]  # type: ignore[attr-defined]
-    (saying,) = result["sayings"]  # type: ignore[misc]
-    assert (saying["sentence"], saying["exact"]) == ("Roll a dry bag three times.", True)
+    (on_page,) = result["sayings"]  # type: ignore[misc]
+    assert (on_page["sentence"], on_page["exact"]) == ("Roll a dry bag three times.", True)
     assert [one["text"] for one in result["headings"]] == ["Bags that stay dry", "How to pack"]  # type: ignore[attr-defined]
     typed = got(signed_in, "wording/1", phrase="grey skies")
-    assert (typed["said"], typed["said_in_other_forms"]) == (0, 20)
+    assert (typed["said"], typed["other_form_uses"]) == (0, 20)
     assert "never says" in str(got(signed_in, "wording/1", query_id=2)["sentence"])
     assert signed_in.get("/api/sites/shop/wording/99").status_code == 404
 
@@ -76,12 +76,12 @@ def test_the_strip_tells_where_a_query_is_said(signed_in: Client, shop: Site) ->
 def test_a_results_page_is_told_with_what_changed_and_what_stands_above(signed_in: Client, shop: Site) -> None:
     result = got(signed_in, "results/1")
     now, before = result["captures"]  # type: ignore[misc]
-    assert (now["true_place"], before["true_place"], before["changed"]) == (2, 1, None)
+    assert (now["blocks_above"], before["blocks_above"], before["changed"]) == (2, 1, None)
     assert now["changed"] == "Since 18 Oct 2026 answer box appeared."
     extras = result["side_by_side"]
-    assert (extras["place"], extras["reachable_place"], extras["stronger"]) == (2, 1, 0)  # type: ignore[index]
+    assert (extras["rank"], extras["rank_within_reach"], extras["stronger"]) == (2, 1, 0)  # type: ignore[index]
     measures = {one["name"]: (one["ours"], one["above"]) for one in extras["measures"]}  # type: ignore[index]
-    assert measures["linking_sites"] == (5.0, [3.0])
+    assert measures["referring_domains"] == (5.0, [3.0])
     assert measures["in_title"] == (0.0, [1.0])
     box = result["box"]
     assert box["finding"]["opening"]  # type: ignore[index]

@@ -162,7 +162,7 @@ def signed_in(page: Page, server: str) -> Page:
 
 
 def sign_in(page: Page, server: str, user: str = USER) -> None:
-    page.goto(f"{server}/sign-in?next=/shop/intake")
+    page.goto(f"{server}/sign-in?next=/shop/data")
     page.get_by_label("User name").fill(user)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()

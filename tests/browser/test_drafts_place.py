@@ -28,12 +28,12 @@ def captured(folder: Path) -> Path:
 def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browser: Browser, tmp_path: Path) -> None:
     page = signed_in
     add_site(page, server, "Drafts", [*files_of_topics(tmp_path), captured(tmp_path)])
-    page.goto(f"{server}/drafts/intake")
+    page.goto(f"{server}/drafts/data")
     page.get_by_role("button", name=re.compile("^Fetch the pages of all")).click()
     page.get_by_role("button", name="Watch").click()
     page.get_by_text("3 pages of others fetched").wait_for(timeout=60_000)
 
-    page.goto(f"{server}/drafts/topics?finding=pages-to-write")
+    page.goto(f"{server}/drafts/topics?finding=content-gaps")
     expect(page.get_by_test_id("to-write-file")).to_contain_text("You rank for none of them")
     page.keyboard.press("d")
     text = page.get_by_role("textbox", name="Text of the draft")

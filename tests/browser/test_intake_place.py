@@ -86,7 +86,7 @@ def test_a_service_is_connected_and_brought_up_to_date(second_site: Page) -> Non
 
 def test_rules_show_their_effect_before_they_are_kept_and_can_be_put_back(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f"{server}/shop/intake/cleaning")
+    page.goto(f"{server}/shop/data/cleaning")
     left_out = page.get_by_role("region", name="Left out")
     expect(left_out).to_contain_text("0 pages are left out")
     page.get_by_label("Addresses that are left out").fill("/page-1\\d\\d$")
@@ -133,9 +133,9 @@ def test_intake_by_keyboard_alone_and_in_a_small_window(loaded: Page, server: st
     page.get_by_role("heading", name="Intake").wait_for()
     page.get_by_role("link", name="Cleaning").focus()
     page.keyboard.press("Enter")
-    expect(page).to_have_url(f"{server}/shop/intake/cleaning")
+    expect(page).to_have_url(f"{server}/shop/data/cleaning")
     page.go_back()
-    expect(page).to_have_url(f"{server}/shop/intake")
+    expect(page).to_have_url(f"{server}/shop/data")
     page.get_by_role("heading", name="Sources").wait_for()
     with page.expect_file_chooser():
         page.get_by_role("button", name="Choose a file").press("Enter")

@@ -68,7 +68,7 @@ def facts(tmp_path: Path) -> Path:
 
 
 def crawl(page: Page, server: str) -> None:
-    page.goto(f"{server}/links/intake")
+    page.goto(f"{server}/links/data")
     page.get_by_role("button", name=re.compile("^Crawl (the site|again)$")).click()
     expect(page.get_by_test_id("job")).to_contain_text(re.compile(r"addresses and .* links found"), timeout=60_000)
 
@@ -122,7 +122,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
 
     serve(standins, linked={2, *taken[:2]})
     crawl(page, server)
-    page.goto(f"{server}/links/links?finding=link-work")
+    page.goto(f"{server}/links/links?finding=accepted-links")
     expect(page.get_by_text("3 accepted links on 3 pages: 2 set, 1 missing.")).to_be_visible()
     page.get_by_role("button", name="Mentions", exact=True).click()
     expect(page.get_by_test_id("mention-file")).to_contain_text(WANTED)

@@ -86,7 +86,7 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     expect(row).to_be_visible()
     row.get_by_role("button", name="Remove").click()
     expect(row).to_have_count(0)
-    theirs.goto(f"{server}/shop/standing")
+    theirs.goto(f"{server}/shop/changes")
     expect(theirs.get_by_text("There is no such site here")).to_be_visible()
     with pytest.raises(urllib.error.HTTPError, match="401"):  # their token ended with it
         urllib.request.urlopen(asked)

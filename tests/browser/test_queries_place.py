@@ -14,7 +14,7 @@ from tests.planted import PlantedSite
 
 def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSite, facts_file: Path) -> None:
     page = signed_in
-    page.goto(f"{server}/shop/intake")
+    page.goto(f"{server}/shop/data")
     load(page, facts_file)
     page.get_by_role("link", name="See where clicks are lost").click()
 
@@ -133,7 +133,7 @@ def test_a_bad_file_is_refused_with_place_and_remedy(signed_in: Page, server: st
     bad = tmp_path / "bad.csv"
     header = "date,page,query,clicks,impressions,position\n"
     bad.write_text(header + "2027-01-04,/a,fine,1,9,2\n2027-01-04,/a,upside down,9,1,2\n")
-    page.goto(f"{server}/shop/intake")
+    page.goto(f"{server}/shop/data")
     page.locator("input[type=file]").set_input_files(bad)
     page.get_by_role("button", name="Load into Shop").click()
     alert = page.get_by_role("alert")
@@ -157,7 +157,7 @@ def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
         accessible(page)
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
-    page.goto(f"{server}/shop/intake")
+    page.goto(f"{server}/shop/data")
     page.get_by_role("heading", name="Intake").wait_for()
     accessible(page)
 

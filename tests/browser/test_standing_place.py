@@ -37,7 +37,7 @@ def test_walk_from_the_whole_to_a_section_an_event_and_a_page(loaded: Page, serv
 
 def test_standing_is_accessible_in_both_themes_and_narrow(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f"{server}/shop/standing")
+    page.goto(f"{server}/shop/changes")
     page.get_by_test_id("week-reading").wait_for()
     accessible(page)
     in_the_other_theme(page)

@@ -25,7 +25,7 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     expect(page.get_by_role("button", name="Remove the filter: topic Lights at night")).to_be_visible()
     expect(page.get_by_test_id("page-file")).to_be_visible()
 
-    page.goto(f"{server}/topics/topics?finding=pages-to-write")
+    page.goto(f"{server}/topics/topics?finding=content-gaps")
     missing = page.get_by_test_id("to-write-file")
     expect(missing).to_contain_text("You rank for none of them")
     expect(missing.get_by_role("listitem")).to_have_count(3)
@@ -40,6 +40,6 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     in_the_other_theme(page)
     accessible(page)
     # The pages above were not fetched, so nothing can be compared with them, and that is said.
-    page.goto(f"{server}/topics/pages?finding=nearly-ready")
+    page.goto(f"{server}/topics/pages?finding=page-two-candidates")
     expect(page.get_by_text("Nothing can be compared yet")).to_be_visible()
     accessible(page)

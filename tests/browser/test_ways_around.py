@@ -15,7 +15,7 @@ def test_a_site_of_ones_own_from_nothing(signed_in: Page, server: str, facts_fil
     page.get_by_label("What you call it").fill("Second Shop")
     page.get_by_label("Its address").fill("shop.example")
     page.get_by_role("button", name="Add the site").click()
-    expect(page).to_have_url(f"{server}/second-shop/intake")
+    expect(page).to_have_url(f"{server}/second-shop/data")
     page.keyboard.press("4")
     expect(page.get_by_text("No data yet")).to_be_visible()
     page.get_by_role("button", name="Load a file").click()
@@ -29,7 +29,7 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
     page = signed_in
     odd = tmp_path / "odd.csv"
     odd.write_text("when,where,what,clicks,impressions,position\n2027-02-01,/a,kayak,1,9,2\n")
-    page.goto(f"{server}/shop/intake")
+    page.goto(f"{server}/shop/data")
     page.locator("input[type=file]").set_input_files(odd)
     expect(page.get_by_text("Say the first and last day of odd.csv")).to_be_visible()
     expect(page.get_by_role("button", name="Load into Shop")).to_be_disabled()
@@ -174,7 +174,7 @@ def test_query_groups_lead_into_their_rows(loaded: Page, server: str) -> None:
     page.get_by_role("button", name="Groups").click()
     expect(page.get_by_role("heading", name="No query groups yet")).to_be_visible()
     page.get_by_role("link", name="Go to Cleaning").click()
-    expect(page).to_have_url(re.compile("/shop/intake/cleaning"))
+    expect(page).to_have_url(re.compile("/shop/data/cleaning"))
 
 
 def test_what_makes_no_sense_in_an_address_is_passed_over(loaded: Page, server: str) -> None:

@@ -49,7 +49,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     page.get_by_label("User name").fill("demo")
     page.get_by_label("Password").fill("marrowbank")
     page.get_by_role("button", name="Sign in").click()
-    expect(page).to_have_url(re.compile("/marrowbank/standing"))
+    expect(page).to_have_url(re.compile("/marrowbank/changes"))
     expect(page.get_by_text(re.compile("Visits lack 9 of the period's 91 days"))).to_be_visible()
 
     # Load: the visits of the last nine days.
@@ -123,7 +123,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
         page.keyboard.press("e")
     result = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
     assert {row["query"] for row in result} >= {"inflatable kayak for two", "river trip planner"}
-    page.goto(f"{address}/marrowbank/standing")
+    page.goto(f"{address}/marrowbank/changes")
     picture = page.get_by_role("button", name="Save the picture: week by week")
     picture.focus()
     for kind in ("SVG", "PNG"):
@@ -138,7 +138,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
 def test_the_pane_shows_the_selected_row_however_far_down_it_is(page: Page, demo: tuple[str, Path]) -> None:
     """Below the first hundred rows the pane and its buttons showed the first one. The address alone finds the row, too."""
     address, _ = demo
-    page.goto(f"{address}/marrowbank/links?finding=link-faults")
+    page.goto(f"{address}/marrowbank/links?finding=broken-links")
     if page.get_by_label("User name").is_visible():
         page.get_by_label("User name").fill("demo")
         page.get_by_label("Password").fill("marrowbank")
@@ -177,7 +177,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     keys.press("Tab")
     keys.type("marrowbank")
     keys.press("Enter")
-    expect(page).to_have_url(re.compile("/marrowbank/standing"))
+    expect(page).to_have_url(re.compile("/marrowbank/changes"))
     mover = page.get_by_role("link", name="/kayak/folding-kayak/")
     mover.first.wait_for()
     tab_to(page, mover, 120)
@@ -248,7 +248,7 @@ VIEWS = {
     "queries": "evidence",
     "queries?finding=query-groups": "group",
     "clashes": "clash",
-    "clashes?finding=topic-folds": "folds",
+    "clashes?finding=overlapping-pages": "folds",
     "query?query=1": "query-file",
     "moves": "move",
 }

@@ -44,7 +44,7 @@ def results_of(planted: PlantedSite, path: Path) -> Path:
 def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSite, tmp_path: Path) -> None:
     page = loaded
     for file in (crawl_of(planted, tmp_path / "crawl.csv"), results_of(planted, tmp_path / "results.csv")):
-        page.goto(f"{server}/shop/intake")
+        page.goto(f"{server}/shop/data")
         load(page, file)
     page.goto(f"{server}/shop/queries")
     page.get_by_test_id("evidence").wait_for()

@@ -44,7 +44,7 @@ def add_site(page: Page, server: str, name: str, files: list[Path]) -> None:
     page.get_by_label("Its address").fill(HOST)
     page.get_by_role("button", name="Add the site").click()
     for file in files:
-        page.goto(f"{server}/{name.lower()}/intake")
+        page.goto(f"{server}/{name.lower()}/data")
         page.locator("input[type=file]").set_input_files(file)
         page.get_by_role("button", name="Load into").click()
         page.get_by_text("rows loaded").wait_for(timeout=60_000)

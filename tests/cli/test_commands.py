@@ -182,5 +182,5 @@ def test_an_option_of_several_values_is_added_to_when_given_again(site: Site, pl
     assert brands("--brand", "red", "--brand", "blue kayak") == ["red", "blue kayak"]
     assert brands("--brand", "red", "blue", "--brand", "green") == ["red", "blue", "green"]
     out = io.StringIO()
-    call_command("findings", "low-ctr", "--site", "shop", "--evidence", "thin", "--evidence", "firm", stdout=out)
-    assert sorted(json.loads(out.getvalue())["filters"]["evidence"]) == ["firm", "thin"]  # in place of the default
+    call_command("findings", "low-ctr", "--site", "shop", "--evidence", "too little data", "--evidence", "firm", stdout=out)
+    assert sorted(json.loads(out.getvalue())["filters"]["evidence"]) == ["firm", "too little data"]  # in place of the default

@@ -14,7 +14,7 @@ GRADE = pl.Enum(GRADES)
 
 def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
     """page, query, lost, reachable, their cautious twins, evidence."""
-    names = ["page", "query", "lost", "reachable", "lost_cautious", "reachable_cautious", "evidence"]
+    names = ["page", "query", "lost", "potential", "lost_cautious", "potential_cautious", "evidence"]
     frame = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
     return frame.with_columns(
@@ -34,41 +34,41 @@ def contested(*rows: tuple[int, int, bool, float, float]) -> pl.DataFrame:
 
 
 def test_the_worked_example() -> None:
-    rows = stakes((1, 1, 40.0, 20.0, 30.0, 5.0, "firm"), (1, 2, 5.0, 0.0, 0.0, 0.0, "thin"))
+    rows = stakes((1, 1, 40.0, 20.0, 30.0, 5.0, "firm"), (1, 2, 5.0, 0.0, 0.0, 0.0, "too little data"))
     result = accounts(entries(rows, contested((1, 2, True, 12.0, 4.0), (2, 2, False, 12.0, 4.0))))
     page = result.filter(pl.col("page") == 1).to_dicts()[0]
     assert [page[lever] for lever in LEVERS] == [40.0, 12.0, 20.0]
-    assert (page["lost"], page["reachable"], page["at_stake"], page["gain"]) == (52.0, 20.0, 72.0, 39.0)
+    assert (page["lost"], page["potential"], page["opportunity"], page["gain"]) == (52.0, 20.0, 72.0, 39.0)
     assert page["evidence"] == "firm"
-    assert result.filter(pl.col("page") == 2)["at_stake"].item() == 0  # the loss stands at the lead alone
+    assert result.filter(pl.col("page") == 2)["opportunity"].item() == 0  # the loss stands at the lead alone
 
 
 def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
     lead_row = (1, 1, 30.0, 60.0, 10.0, 20.0, "likely")
     for loss, expected in ((0.5, 90.0), (40.0, 90.0), (200.0, 200.0)):
         result = accounts(entries(stakes(lead_row), contested((1, 1, True, loss, loss))))
-        assert result["at_stake"].item() == pytest.approx(expected)
+        assert result["opportunity"].item() == pytest.approx(expected)
         assert result["snippet"].item() * 2 == pytest.approx(result["rank"].item())  # in the row's own proportion
 
 
 def test_a_better_place_alone_grades_no_page() -> None:
     """What is reachable is a possibility, however sure."""
     result = accounts(entries(stakes((1, 1, 0.0, 500.0, 0.0, 400.0, "firm")), contested())).to_dicts()[0]
-    assert (result["gain"], result["evidence"]) == (400.0, "thin")
+    assert (result["gain"], result["evidence"]) == (400.0, "too little data")
 
 
 def test_rows_above_the_curve_take_nothing_away() -> None:
-    rows = stakes((1, 1, 0.0, 10.0, 0.0, 2.0, "thin"), (1, 2, 30.0, 0.0, 12.0, 0.0, "firm"))
+    rows = stakes((1, 1, 0.0, 10.0, 0.0, 2.0, "too little data"), (1, 2, 30.0, 0.0, 12.0, 0.0, "firm"))
     result = accounts(entries(rows, contested())).to_dicts()[0]
-    assert (result["snippet"], result["rank"], result["at_stake"]) == (30.0, 10.0, 40.0)
+    assert (result["snippet"], result["rank"], result["opportunity"]) == (30.0, 10.0, 40.0)
 
 
 def test_many_thin_rows_do_not_lead() -> None:
-    thin = [(1, query, 6.0, 0.0, 0.0, 0.0, "thin") for query in range(50)]
+    thin = [(1, query, 6.0, 0.0, 0.0, 0.0, "too little data") for query in range(50)]
     result = accounts(entries(stakes(*thin, (2, 99, 100.0, 0.0, 80.0, 0.0, "firm")), contested()))
     assert result["page"].to_list() == [2, 1]
-    assert result["at_stake"].to_list() == [100.0, 300.0]
-    assert result["evidence"].to_list() == ["firm", "thin"]
+    assert result["opportunity"].to_list() == [100.0, 300.0]
+    assert result["evidence"].to_list() == ["firm", "too little data"]
 
 
 def test_a_click_is_worth_what_is_known_nearest() -> None:
@@ -102,7 +102,7 @@ def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
     by_page = appraise_pages(facts.with_columns(query=pl.lit(0, dtype=pl.UInt32)), rows)
     alone = accounts(entries(lenses.stakes(rows, 100), contested().clear()))
     both = with_page_verdicts(alone, look(by_page, "low-ctr", 100))
-    sure = [set(entry.filter(pl.col("evidence").cast(pl.String) != "thin")["page"]) for entry in (alone, both)]
+    sure = [set(entry.filter(pl.col("evidence").cast(pl.String) != "too little data")["page"]) for entry in (alone, both)]
     return sure[0], sure[1]
 
 

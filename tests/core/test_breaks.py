@@ -66,8 +66,8 @@ def test_planted_breaks_are_found_to_the_week_and_next_to_nothing_else(seed: int
         for page in plants
     ]
     assert np.mean(near) >= 0.95
-    untouched = set(range(300)) - set(plants)
-    assert len(untouched & set(found["name"])) <= 0.05 * len(untouched)
+    controls = set(range(300)) - set(plants)
+    assert len(controls & set(found["name"])) <= 0.05 * len(controls)
 
 
 def test_an_event_of_a_section_is_a_fall_of_the_section_and_no_rise_of_the_rest() -> None:

@@ -51,7 +51,7 @@ shown = st.tuples(st.integers(0, 3), st.integers(0, 3), st.integers(0, 40), st.i
 )
 def test_rows_of_any_kind_sum_to_the_click(before: list[tuple], after: list[tuple], shape: float) -> None:  # type: ignore[type-arg]
     rows = change(frame(*before), frame(*after), shape)
-    named = [part for part in PARTS if part != "unnamed"]
+    named = [part for part in PARTS if part != "anonymised"]
     difference = rows.select(pl.sum_horizontal(named) - (pl.col("clicks_after") - pl.col("clicks_before"))).to_series()
     assert difference.abs().max() is None or float(difference.abs().max()) < 1e-6  # type: ignore[arg-type]
     totals = pl.DataFrame(
@@ -82,9 +82,9 @@ def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand()
     after = frame((1, 1, 4, 300, 4.0)).with_columns(position=pl.lit(12.0))
     result = change(before, after, 1e6).row(0, named=True)
     assert result["shown"] == 0
-    assert result["place_or_demand"] < -5
+    assert result["rank_or_demand"] < -5
     stayed = change(before, after.with_columns(position=pl.lit(9.4)), 1e6).row(0, named=True)
-    assert (stayed["shown"], stayed["place_or_demand"]) == (pytest.approx(result["place_or_demand"]), 0)
+    assert (stayed["shown"], stayed["rank_or_demand"]) == (pytest.approx(result["rank_or_demand"]), 0)
 
 
 def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
@@ -99,7 +99,7 @@ def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
     result = change(before, after, 1e6).row(0, named=True)
     assert result["device_mix"] == pytest.approx(-25, rel=1e-3)
     assert result["rank"] == pytest.approx(0, abs=1e-6)
-    assert sum(result[part] for part in PARTS if part != "unnamed") == pytest.approx(-25)
+    assert sum(result[part] for part in PARTS if part != "anonymised") == pytest.approx(-25)
 
 
 PLANTS = {"shown": (0.4, 1.0, 1.0), "rank": (1.0, 0.4, 1.0), "snippet": (1.0, 1.0, 0.4)}

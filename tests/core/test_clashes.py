@@ -184,4 +184,4 @@ def test_a_query_shown_on_one_day_is_fought_over_in_totals_alone() -> None:
     assert contenders_of(facts, 0).is_empty()
     current = contenders_of(facts, 0, by_day=False)
     result = find_clashes(facts, current, CURVE, by_day=False).queries
-    assert result.select("kind", pl.col("evidence").cast(pl.String)).rows() == [("split", "thin")]
+    assert result.select("kind", pl.col("evidence").cast(pl.String)).rows() == [("split", "too little data")]

@@ -60,4 +60,4 @@ def test_a_device_with_too_little_data_shares_the_curve_of_all() -> None:
     few = facts().filter((pl.col("device") == MOBILE) | (pl.col("page") < 62))
     result = appraise(few, NO_BRAND)
     assert set(result.curves.by_device) == {MOBILE}
-    assert stakes(result, 100)["reachable"].is_finite().all()
+    assert stakes(result, 100)["potential"].is_finite().all()

@@ -76,7 +76,7 @@ def test_false_discovery_rejects_what_benjamini_and_hochberg_reject() -> None:
 
 
 def test_grades() -> None:
-    assert grades(np.array([0.0, 0.01, 0.0101, 0.1, 0.11])).tolist() == ["firm", "firm", "likely", "likely", "thin"]
+    assert grades(np.array([0.0, 0.01, 0.0101, 0.1, 0.11])).tolist() == ["firm", "firm", "likely", "likely", "too little data"]
 
 
 @pytest.mark.parametrize(("clicks", "shown", "result"), [(2, 67, False), (10, 125, True), (20, 300, True), (1, 412, True)])

@@ -52,7 +52,7 @@ def test_bounces_are_judged_against_the_pages_of_a_type() -> None:
         found += (sure.pop(0, None) is False) + (sure.pop(40, None) is True)
         false += len(sure)
         assert result.filter(pl.col("page") >= 80)["bounce_evidence"].to_list() == [None, None]  # exempt
-        assert result.filter(pl.col("page") == 5)["usual_bounce_rate"].item() == pytest.approx(0.7, abs=0.05)
+        assert result.filter(pl.col("page") == 5)["expected_bounce_rate"].item() == pytest.approx(0.7, abs=0.05)
     assert found >= 18
     assert false <= 4
 
@@ -76,7 +76,7 @@ def test_pages_whose_sessions_do_not_match_their_clicks() -> None:
     rows = reconcile(pl.DataFrame({"page": np.arange(60), "clicks": clicks, "sessions": sessions}))
     sure = rows.filter(pl.col("sessions_evidence").is_in(["firm", "likely"]))
     assert sure["page"].to_list() == [7]
-    assert sure["usual_sessions"].item() == pytest.approx(0.85 * 900, rel=0.05)
+    assert sure["expected_sessions"].item() == pytest.approx(0.85 * 900, rel=0.05)
 
 
 def test_earning_and_informing() -> None:

@@ -28,7 +28,7 @@ def site(request: pytest.FixtureRequest) -> Site:
 def test_low_click_through_is_found_and_little_else(site: Site) -> None:
     """95 % of the strong plants, at most one in ten false. Snippets that fell are clicked too little as well."""
     made, appraisal = site
-    rows = look(appraisal, "low-ctr", FLOOR).filter(pl.col("evidence") != "thin")
+    rows = look(appraisal, "low-ctr", FLOOR).filter(pl.col("evidence") != "too little data")
     fallen = rows.filter(pl.col("page").is_in(list(FALLS["snippet"])))
     found = set(rows.filter(~pl.col("page").is_in(list(FALLS["snippet"])))["query"])
     assert len(found & made.poor) >= 0.95 * len(made.poor)
@@ -82,17 +82,22 @@ def test_nothing_is_at_stake_twice(site: Site) -> None:
     contested = clashes.contenders.join(costly, on="query").with_columns(lead=lead)
     rows = stakes(appraisal, FLOOR)
     frame = entries(rows, contested.select(*ROW, "lead", "loss", "loss_cautious", "clash_evidence"))
-    at_stake = frame.group_by("query").agg(pl.sum_horizontal(LEVERS).sum().alias("told"))
-    own = rows.join(contested.filter("lead").select(ROW), on=ROW, how="semi").select("query", "at_stake")
-    in_clash = costly.join(own, on="query", how="left").with_columns(pl.col("at_stake").fill_null(0.0))
-    larger = in_clash.select("query", largest=pl.max_horizontal("loss", "at_stake")).join(at_stake, on="query")
+    opportunity = frame.group_by("query").agg(pl.sum_horizontal(LEVERS).sum().alias("told"))
+    own = rows.join(contested.filter("lead").select(ROW), on=ROW, how="semi").select("query", "opportunity")
+    in_clash = costly.join(own, on="query", how="left").with_columns(pl.col("opportunity").fill_null(0.0))
+    larger = in_clash.select("query", largest=pl.max_horizontal("loss", "opportunity")).join(opportunity, on="query")
     assert larger.height >= 10
     assert np.allclose(larger["told"], larger["largest"])
-    alone = rows.join(costly, on="query", how="anti").group_by("query").agg(pl.col("at_stake").sum()).join(at_stake, on="query")
-    assert np.allclose(alone["at_stake"], alone["told"])
+    alone = (
+        rows.join(costly, on="query", how="anti")
+        .group_by("query")
+        .agg(pl.col("opportunity").sum())
+        .join(opportunity, on="query")
+    )
+    assert np.allclose(alone["opportunity"], alone["told"])
     ranked = accounts(frame)
     assert ranked["gain"].is_sorted(descending=True)
-    assert (ranked["gain"] <= ranked["at_stake"] + 1e-9).all()
+    assert (ranked["gain"] <= ranked["opportunity"] + 1e-9).all()
 
 
 def test_a_small_site_is_told_little_and_no_nonsense() -> None:
@@ -111,15 +116,15 @@ def test_a_small_site_is_told_little_and_no_nonsense() -> None:
         facts = pl.DataFrame(rows, schema=SCHEMA, orient="row")
         assert 80 < facts["clicks"].sum() < 900
         appraisal = appraise(facts, NO_BRAND)
-        found = [look(appraisal, lens, 20).filter(pl.col("evidence") != "thin") for lens in LENSES]
+        found = [look(appraisal, lens, 20).filter(pl.col("evidence") != "too little data") for lens in LENSES]
         claims += sum(rows.height for rows in (found[0], found[2]))
         assert find_clashes(facts, contenders_of(facts, 20), appraisal.curve).queries.is_empty()
         result = accounts(entries(stakes(appraisal, 20), _no_clash()))
-        assert result["at_stake"].is_finite().all()
+        assert result["opportunity"].is_finite().all()
         assert result["gain"].sum() <= facts["clicks"].sum()
     assert claims <= 2
 
 
 def _no_clash() -> pl.DataFrame:
     kinds = {"page": pl.UInt32, "query": pl.UInt32, "lead": pl.Boolean, "loss": pl.Float64, "loss_cautious": pl.Float64}
-    return pl.DataFrame(schema={**kinds, "clash_evidence": pl.Enum(["firm", "likely", "thin"])})
+    return pl.DataFrame(schema={**kinds, "clash_evidence": pl.Enum(["firm", "likely", "too little data"])})

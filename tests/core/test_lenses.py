@@ -14,7 +14,7 @@ FLOOR = 100
 
 
 def sure(rows: pl.DataFrame) -> set[int]:
-    return set(rows.filter(pl.col("evidence") != "thin")["query"].to_list())
+    return set(rows.filter(pl.col("evidence") != "too little data")["query"].to_list())
 
 
 def test_poor_rows_are_found_and_few_others() -> None:
@@ -65,11 +65,11 @@ def test_rows_of_a_lens() -> None:
     assert (low["shortfall"] > 0).all()
     assert (low["impressions"] >= FLOOR).all()
     assert low["lost"].is_sorted(descending=True)
-    assert reach["reachable"].is_sorted(descending=True)
-    assert np.allclose(low["at_stake"], low["shortfall"] + low["reachable"])
+    assert reach["potential"].is_sorted(descending=True)
+    assert np.allclose(low["opportunity"], low["shortfall"] + low["potential"])
     assert reach["position"].is_between(4, 20).all()
     assert (out["shortfall"] < 0).all()
-    assert np.allclose(out["at_stake"], out["reachable"])
+    assert np.allclose(out["opportunity"], out["potential"])
     assert (out["position"].round() > 1).all()
 
 

@@ -167,31 +167,32 @@ def test_pages_about_one_thing_are_alike_as_the_cosine_says() -> None:
 
 def need(page: int, **fields: object) -> dict[str, object]:
     usual = {"type": "guide", "exempt": False, "depth": 2, "start": False, "links_in": 9, "links_in_body": 6, "links_out": 5,
-             "wrong": 0, "linking_sites": 0, "authority_share": 0.02, "stake_share": 0.02, "at_stake_month": 50.0}  # fmt: skip
+             "wrong": 0, "referring_domains": 0,
+             "authority_share": 0.02, "opportunity_share": 0.02, "opportunity_month": 50.0}  # fmt: skip
     return {"page": page, **usual, **fields}
 
 
 def test_what_a_page_wants_of_links() -> None:
     rows = [need(page) for page in range(1, 7)] + [
-        need(11, stake_share=0.04, links_in_body=2),
-        need(12, stake_share=0.039, links_in_body=2),  # not twice
-        need(13, stake_share=0.08, links_in_body=6),  # as many as its type has
-        need(14, stake_share=0.04, links_in_body=2, at_stake_month=0.4),
+        need(11, opportunity_share=0.04, links_in_body=2),
+        need(12, opportunity_share=0.039, links_in_body=2),  # not twice
+        need(13, opportunity_share=0.08, links_in_body=6),  # as many as its type has
+        need(14, opportunity_share=0.04, links_in_body=2, opportunity_month=0.4),
         need(15, links_in=0, links_in_body=0, depth=None),
         need(16, depth=5),
-        need(17, links_out=0, linking_sites=3),
+        need(17, links_out=0, referring_domains=3),
         need(18, wrong=1),
         need(19, authority_share=0.05),
         need(20, start=True, links_in=0),
-        need(21, stake_share=0.08, links_in_body=2, exempt=True),
+        need(21, opportunity_share=0.08, links_in_body=2, exempt=True),
     ]
     frame = {row["page"]: row for row in needs(pl.DataFrame(rows)).to_dicts()}
-    assert {page for page, row in frame.items() if row["action"] == "wants links"} == {11, 15, 16}
+    assert {page for page, row in frame.items() if row["action"] == "needs links"} == {11, 15, 16}
     assert {page for page, row in frame.items() if row["action"] == "fix"} == {17, 18}
-    assert {page for page, row in frame.items() if row["action"] == "can give"} == {19}
-    assert frame[17]["troubles"] == ["dead end", "gives nothing on"]
-    assert frame[15]["troubles"] == ["orphan"]
-    assert frame[20]["troubles"] == []
+    assert {page for page, row in frame.items() if row["action"] == "can link out"} == {19}
+    assert frame[17]["problems"] == ["dead end", "gives nothing on"]
+    assert frame[15]["problems"] == ["orphan"]
+    assert frame[20]["problems"] == []
 
 
 def test_links_are_counted_by_pages() -> None:

@@ -66,11 +66,11 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     result = came_of(before, after)
     assert result is not None
     assert result.expected_a_day == pytest.approx(9.0, abs=0.01)
-    assert result.came_of_it == pytest.approx(6.0, abs=0.01)
+    assert result.result_clicks == pytest.approx(6.0, abs=0.01)
     assert result.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
     assert result.ctr_gained == pytest.approx(0.05 + 0.01)
-    assert result.places_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
-    assert (result.untouched, result.as_far) == (99, 0)
+    assert result.positions_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
+    assert (result.controls, result.as_far) == (99, 0)
     assert result.p_value == pytest.approx(0.02)
     assert result.evidence == "likely"
 
@@ -81,18 +81,18 @@ def test_what_other_moves_touched_is_no_measure() -> None:
     alone, with_them = came_of(before, after, touched=range(2, 12)), came_of(before, after)
     assert alone is not None
     assert with_them is not None
-    assert (alone.untouched, alone.as_far) == (30, 0)
-    assert alone.came_of_it == pytest.approx(100 / 28, abs=0.02)
+    assert (alone.controls, alone.as_far) == (30, 0)
+    assert alone.result_clicks == pytest.approx(100 / 28, abs=0.02)
     assert with_them.as_far == 10
-    assert with_them.evidence == "thin"
+    assert with_them.evidence == "too little data"
 
 
 def test_too_few_untouched_make_no_finding_and_say_what_chance_does() -> None:
     before = dict.fromkeys(range(1, 30), (100, 1000, 5.0))
     result = came_of(before, before | {1: (400, 1000, 5.0)})
     assert result is not None
-    assert (result.evidence, result.low, result.high) == ("thin", None, None)
-    assert result.came_of_it == pytest.approx(300 / 28)
+    assert (result.evidence, result.low, result.high) == ("too little data", None, None)
+    assert result.result_clicks == pytest.approx(300 / 28)
     assert result.chance < 0.001
     assert came_of(before, before, unit=99) is None
 
@@ -107,7 +107,7 @@ def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
     before, after = (facts({n: (int(k), int(k) * 10 + 10, 5.0) for n, k in enumerate(side)}) for side in (one, other))
     current = sides(before, after)
     found = [rows for unit in range(400) if (rows := outcome(current, unit, [], 28, 1 / 3))]
-    assert sum(one.evidence != "thin" for one in found) / len(found) <= 0.065
+    assert sum(one.evidence != "too little data" for one in found) / len(found) <= 0.065
     assert sum(one.evidence == "firm" for one in found) / len(found) <= 0.02
     holds = [one.low <= 0 <= one.high for one in found if one.low is not None and one.high is not None]
     assert np.mean(holds) == pytest.approx(0.95, abs=0.02)
@@ -115,14 +115,14 @@ def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
     for unit in range(40):
         twice = pl.when(pl.col("unit") == unit).then(pl.col("clicks_after") * 2).otherwise(pl.col("clicks_after"))
         rows = outcome(current.with_columns(clicks_after=twice), unit, [], 28, 1 / 3)
-        doubled += rows is not None and rows.evidence != "thin"
+        doubled += rows is not None and rows.evidence != "too little data"
     assert doubled >= 25
 
 
 def helped(rows: pl.DataFrame, units: Iterable[int]) -> float:
     """The share of units that are said to have been helped."""
     result = [outcome(rows, int(unit), [], 28, 1 / 3) for unit in units]
-    return float(np.mean([one is not None and one.evidence != "thin" and one.came_of_it > 0 for one in result]))
+    return float(np.mean([one is not None and one.evidence != "too little data" and one.result_clicks > 0 for one in result]))
 
 
 def test_a_page_before_its_season_was_not_helped() -> None:
@@ -171,7 +171,7 @@ def test_moves_together_count_nothing_twice() -> None:
 def test_findings_ask_for_their_kind_of_move() -> None:
     gains = {"snippet": 5.0, "rank": 9.0, "unite": 1.0}
     assert (asked_by_row("low-ctr", gains).kind, asked_by_row("low-ctr", gains).lever) == ("rewrite", "snippet")
-    assert asked_by_row("off-fit", gains).kind == "phrase"
+    assert asked_by_row("query-page-mismatch", gains).kind == "phrase"
     assert (asked_by_row("", gains).kind, asked_by_row("", gains).lever) == ("deepen", "all")
     assert asked_by_page({"unite": 3.0}).kind == "unite"
     assert asked_by_clash("retire").kind == "retire"

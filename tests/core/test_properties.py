@@ -51,10 +51,10 @@ def test_every_row_of_a_lens_makes_sense(rows, lens, target, floor) -> None:  # 
     found = look(appraise(frame(rows), pl.Series([1], dtype=pl.UInt32)), lens, floor, target)
     assert 1 not in found["query"]
     assert (found["impressions"] >= floor).all()
-    assert (found["reachable"] >= 0).all()
+    assert (found["potential"] >= 0).all()
     assert found["q_value"].is_between(0, 1).all()
-    assert found["at_stake"].is_finite().all()
-    assert np.allclose(found["at_stake"], found["shortfall"].clip(lower_bound=0) + found["reachable"])
+    assert found["opportunity"].is_finite().all()
+    assert np.allclose(found["opportunity"], found["shortfall"].clip(lower_bound=0) + found["potential"])
     assert set(found["evidence"]) <= set(GRADES)
 
 

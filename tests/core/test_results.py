@@ -33,11 +33,11 @@ def test_true_place_and_screens_by_hand() -> None:
     blocks = ("Ad x.example", "Featured answer/Bulleted list a.example", "organic b.example", "organic www.shop.example")
     for device, screens in ((1, 0.6), (2, 600 / 640)):
         result = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
-        assert (result["true_place"], result["organic_place"], result["own_box"]) == (3, 2, False)
+        assert (result["blocks_above"], result["organic_rank"], result["has_snippet"]) == (3, 2, False)
         assert result["screens_down"] == pytest.approx(screens)
         assert result["above"] == ["ads", "answer box"]
     without = places(of_shop(captured(1, "organic b.example"))).row(0, named=True)
-    assert (without["true_place"], without["screens_down"], without["above"]) == (None, None, [])
+    assert (without["blocks_above"], without["screens_down"], without["above"]) == (None, None, [])
 
 
 def test_the_newest_capture_counts_and_rivals_are_weighed_by_searches() -> None:

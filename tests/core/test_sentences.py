@@ -91,8 +91,8 @@ def test_words(said: str | list[str], expected: str | list[str]) -> None:
 
 @pytest.mark.parametrize("lens", LENSES)
 def test_a_lens_never_claims_what_is_thin(lens: str) -> None:
-    assert "rows were tested; none " in sentences.lens(lens, {"firm": 0, "likely": 0, "thin": 900}, 1000)
-    assert "rows were tested; 2 " in sentences.lens(lens, {"firm": 1, "likely": 1, "thin": 900}, 1000)
+    assert "rows were tested; none " in sentences.lens(lens, {"firm": 0, "likely": 0, "too little data": 900}, 1000)
+    assert "rows were tested; 2 " in sentences.lens(lens, {"firm": 1, "likely": 1, "too little data": 900}, 1000)
 
 
 def test_how_far_down_the_results_page_ones_own_result_is() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.drafts.terms import Corpus, coverage, goes_with_place, sentences_apart
+from zugzwang.core.drafts.terms import Corpus, coverage, goes_with_rank, sentences_apart
 from zugzwang.core.words.said import read_texts
 
 ABOVE = [
@@ -65,11 +65,11 @@ def test_whether_coverage_goes_with_place() -> None:
     rng = np.random.default_rng(3)
     none = [rng.random(9).tolist() for _ in range(200)]
     falls = [np.sort(rng.random(9))[::-1].tolist() for _ in range(20)]
-    result, found = goes_with_place(none), goes_with_place(falls)
+    result, found = goes_with_rank(none), goes_with_rank(falls)
     assert result is not None
     assert found is not None
     assert abs(result.rho) < 0.06
     assert (round(found.rho, 6), found.queries) == (-1.0, 20)
-    assert goes_with_place(none[:9]) is None
-    claimed = [goes_with_place([rng.random(8).tolist() for _ in range(30)]) for _ in range(300)]
+    assert goes_with_rank(none[:9]) is None
+    claimed = [goes_with_rank([rng.random(8).tolist() for _ in range(30)]) for _ in range(300)]
     assert np.mean([one is not None and one.p_value < 0.05 for one in claimed]) <= 0.075  # 5 of 100, and two deviations

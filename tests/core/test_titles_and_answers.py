@@ -7,11 +7,11 @@ import textstat
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import facts_of, out_of_range, passage_of, strength
 from zugzwang.core.results.answers import Box, advice, gain, lacking
+from zugzwang.core.words.missing_queries import Context, on_page_of, what_to_do
 from zugzwang.core.words.pixels import shown_of, width
 from zugzwang.core.words.reading_ease import LANGUAGES, reading_ease
 from zugzwang.core.words.said import Said
-from zugzwang.core.words.titles import Told, main_queries, problems_of, without_site_name
-from zugzwang.core.words.unsaid import Beside, saying_of, what_to_do
+from zugzwang.core.words.titles import SnippetTexts, main_queries, problems_of, without_site_name
 
 
 def test_widths_are_those_of_helvetica() -> None:
@@ -25,19 +25,19 @@ def test_widths_are_those_of_helvetica() -> None:
 
 
 def test_problems_of_titles_by_hand() -> None:
-    fine = Told("Dry bags in all sizes | Shop", "Dry bags from us.", "Dry bags", 1, 1, main_query="dry bag")
+    fine = SnippetTexts("Dry bags in all sizes | Shop", "Dry bags from us.", "Dry bags", 1, 1, main_query="dry bag")
     assert problems_of(fine, 0, 0) == []
-    cut = Told(
+    cut = SnippetTexts(
         "Dry bags in all sizes | " + "The Long Name of a Shop by the River and the Lake", "Dry bags.", "x", main_query="dry bag"
     )
     assert problems_of(cut, 0, 0) == ["site-name-cut-title"]
-    other = Told("Bags", "What one needs.", "Bags", 2, 0, "Bags for the …", "Rolled and clipped", "waterproof dry bag")
+    other = SnippetTexts("Bags", "What one needs.", "Bags", 2, 0, "Bags for the …", "Rolled and clipped", "waterproof dry bag")
     assert problems_of(other, 1, 1) == [
         "several-title", "doubled-title", "same-as-heading-title", "lacks-main-query-title", "rewritten-by-engine-title",
         "doubled-description", "lacks-main-query-description", "rewritten-by-engine-description",
     ]  # fmt: skip
     # What is cut off, or leaves off the site's name, is no other title.
-    assert problems_of(Told("Dry bags in all sizes", "d", "x", shown_title="Dry bags in …"), 0, 0) == []
+    assert problems_of(SnippetTexts("Dry bags in all sizes", "d", "x", shown_title="Dry bags in …"), 0, 0) == []
     assert without_site_name("No name - here") == ("No name", "here")
 
 
@@ -49,25 +49,25 @@ def test_the_main_query_is_the_largest_that_the_page_says() -> None:
 @pytest.mark.parametrize(
     ("said", "extras", "wanted"),
     [
-        (Said(2, 0, 5, 400, ("text", "first 100 words")), Beside("close"), "leave it"),
-        (Said(9, 0, 5, 400, ("text",)), Beside("close", usual_high=10.0), "say it less often"),
-        (Said(1, 0, 300, 400, ("text",)), Beside("loose"), "move it up"),
-        (Said(0, 1, 5, 400, ("main heading",)), Beside("loose"), "leave it"),
-        (Said(words=400), Beside("off", in_clash=True), "settle the clash first"),
-        (Said(words=400), Beside("off", another_says_it=True), "link to the page that says it"),
-        (Said(words=400), Beside("off"), "give it a page of its own"),
-        (Said(words=400), Beside("loose", is_main=True), "say it in the title"),
-        (Said(words=400), Beside("loose"), "say it as a heading, with a short answer"),
+        (Said(2, 0, 5, 400, ("text", "first 100 words")), Context("close"), "leave it"),
+        (Said(9, 0, 5, 400, ("text",)), Context("close", usual_high=10.0), "say it less often"),
+        (Said(1, 0, 300, 400, ("text",)), Context("loose"), "move it up"),
+        (Said(0, 1, 5, 400, ("main heading",)), Context("loose"), "leave it"),
+        (Said(words=400), Context("off", in_clash=True), "settle the clash first"),
+        (Said(words=400), Context("off", another_says_it=True), "link to the page that says it"),
+        (Said(words=400), Context("off"), "give it a page of its own"),
+        (Said(words=400), Context("loose", is_main=True), "say it in the title"),
+        (Said(words=400), Context("loose"), "say it as a heading, with a short answer"),
     ],
 )
-def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Beside, wanted: str) -> None:
+def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Context, wanted: str) -> None:
     assert what_to_do("how long is a paddle", said, extras) == wanted
 
 
 def test_late_is_beyond_half_and_in_no_heading() -> None:
-    assert saying_of(Said(1, 0, 201, 400, ("text",))) == "said"
-    assert saying_of(Said(1, 0, 202, 400, ("text",))) == "late"
-    assert saying_of(Said(1, 0, 202, 400, ("heading",))) == "said"
+    assert on_page_of(Said(1, 0, 201, 400, ("text",))) == "said"
+    assert on_page_of(Said(1, 0, 202, 400, ("text",))) == "low on the page"
+    assert on_page_of(Said(1, 0, 202, 400, ("heading",))) == "said"
 
 
 def test_what_is_within_our_strength() -> None:
@@ -99,7 +99,7 @@ def test_a_passage_is_what_stands_right_below_its_heading() -> None:
 
 def test_side_by_side_by_hand() -> None:
     ours = facts_of("paddle length", "Paddle length", None, PAGE, 2, "english", 7)
-    assert [ours[name] for name in ("headings", "questions", "lists", "tables", "pictures", "linking_sites")] == [
+    assert [ours[name] for name in ("headings", "questions", "lists", "tables", "pictures", "referring_domains")] == [
         1,
         1,
         1,
@@ -119,7 +119,7 @@ def test_answer_boxes_by_hand() -> None:
     others = [Box(False, "list", place) for place in (1, 2, 10, 11, None)]
     assert [one.is_opening for one in others] == [False, True, True, False, False]
     assert [advice(one) for one in others] == [*["take it"] * 3, *["first come onto page one"] * 2]
-    assert advice(Box(True, None, 3)) == "ours: watch it"
+    assert advice(Box(True, None, 3)) == "yours: watch it"
     ours = passage_of(pieces_of(PAGE), "how long is a paddle", "english")
     assert lacking("list", ours, None) == []
     assert lacking("paragraph", ours, None) == []

@@ -6,7 +6,7 @@ import polars as pl
 import pytest
 from sklearn.feature_extraction.text import TfidfVectorizer
 
-from zugzwang.core.contest.topic_folds import SAY_ALIKE, groups, kind_of, say_alike, shown_alike, tf_idf
+from zugzwang.core.contest.overlapping_pages import SAY_ALIKE, groups, kind_of, say_alike, shown_alike, tf_idf
 
 TEXTS = [
     "paddle length for tall paddlers",

@@ -12,16 +12,16 @@ from statsmodels.stats.meta_analysis import combine_effects
 
 from worlds.outcomes import WORLDS, World, at_random, clicked_little, make, that_fell
 from worlds.trials import Tried, beside_the_untouched, by_lot, sides_of
-from zugzwang.core.trials.effect import effect, foretold_by_others, smallest_visible
+from zugzwang.core.trials.effect import effect, predicted_by_controls, smallest_visible
 from zugzwang.core.trials.split import LOTS, draw, pairs_of, smallest_visible_by_lot, split_effect
 from zugzwang.core.trials.summing import sum_up, variance_of
-from zugzwang.core.trials.units import SIDES, Measure, Told, told_units
+from zugzwang.core.trials.units import SIDES, Measure, Units, compared_units
 
 SITES = 100  # the command `make worlds` looks at 400
 LEVEL = (0.0, 0.10)  # of 100 at 5 %: 5 and two and a half deviations
 
 
-def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Told:
+def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Units:
     """Units of which nothing but the two sides is known."""
     number = len(clicks)
     result: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
@@ -32,7 +32,7 @@ def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **mor
             f"impressions_{side}": known,
             f"position_{side}": more.get(f"position_{side}", [None] * number),
         }
-    return told_units(pl.DataFrame(result, strict=False), measure, 1 / 3)
+    return compared_units(pl.DataFrame(result, strict=False), measure, 1 / 3)
 
 
 def test_an_effect_by_hand() -> None:
@@ -43,7 +43,7 @@ def test_an_effect_by_hand() -> None:
     found = effect(units, [0])
     assert found is not None
     assert found.effect == pytest.approx(log(420.5 / 252.5), abs=0.01)
-    assert found.untouched == 200
+    assert found.controls == 200
     assert found.p_value == pytest.approx(2 / 201)  # none of them went as far
     assert effect(flat([9] * 20, [9] * 20), [0]) is None  # 19 untouched are too few
 
@@ -70,8 +70,8 @@ def test_a_season_of_demand_is_no_season_of_the_ctr() -> None:
             f"position_{side}": [5.0] * number,
         }
     sides = pl.DataFrame(result, strict=False)
-    found = effect(told_units(sides, "ctr", 1.0), [0])
-    clicks = effect(told_units(sides, "clicks", 1.0), [0])
+    found = effect(compared_units(sides, "ctr", 1.0), [0])
+    clicks = effect(compared_units(sides, "clicks", 1.0), [0])
     assert found is not None
     assert clicks is not None
     assert found.effect == pytest.approx(0.0, abs=0.01)
@@ -88,7 +88,7 @@ def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
     for seed in range(4):
         number = 2 * (6 + seed)
         own, other = rng.normal(0.3, 1, number // 2), rng.normal(0, 1, number // 2)
-        units = Told(np.arange(number), np.concatenate([own, other]), np.zeros((number, 1)), np.ones(number), np.ones(number))
+        units = Units(np.arange(number), np.concatenate([own, other]), np.zeros((number, 1)), np.ones(number), np.ones(number))
         found = split_effect(units, list(range(number // 2)), list(range(number // 2, number)))
         assert found is not None
         reference = stats.permutation_test(
@@ -104,8 +104,8 @@ def test_what_is_foretold_is_a_weighted_regression() -> None:
     rng = np.random.default_rng(5)
     values, counted = rng.normal(size=(120, 2)), rng.uniform(0.5, 2, 120)
     answers = 1 + values @ [0.7, -0.4] + rng.normal(size=120) * np.sqrt(counted)
-    units = Told(np.arange(120), answers, values, counted, rng.normal(size=120))
-    found = foretold_by_others(units, [3, 50], [7])
+    units = Units(np.arange(120), answers, values, counted, rng.normal(size=120))
+    found = predicted_by_controls(units, [3, 50], [7])
     assert found is not None
     others = ~np.isin(units.unit, [3, 7, 50])
     reference = sm.WLS(answers[others], sm.add_constant(values[others]), weights=1 / counted[others]).fit()
@@ -120,7 +120,7 @@ def test_before_values_take_off_what_they_explain() -> None:
     for _ in range(120):
         before = rng.normal(size=number)
         answers = 0.7 * before + np.sqrt(1 - 0.7**2) * rng.normal(size=number)
-        units = Told(np.arange(number), answers, before[:, None], np.ones(number), rng.normal(size=number))
+        units = Units(np.arange(number), answers, before[:, None], np.ones(number), rng.normal(size=number))
         order = rng.permutation(number)[:40]
         found = split_effect(units, order[:20].tolist(), order[20:].tolist())
         assert found is not None
@@ -183,13 +183,13 @@ def test_what_could_be_seen_is_seen_as_often_as_told(tried: Tried, pick) -> None
 def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
     made = make(WORLDS[0], 1)
     picked = made.picked.tolist()
-    units = told_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
+    units = compared_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
     known = np.isin(units.unit, picked)
-    current = Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+    current = Units(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
     changed, unchanged = draw(pairs_of(current), 1)
     lot = smallest_visible_by_lot(units, changed, unchanged)
-    extras = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed)
-    alone = smallest_visible(told_units(sides_of(made), "clicks", 1 / 3), changed[:1])
+    extras = smallest_visible(compared_units(sides_of(made), "clicks", 1 / 3), changed)
+    alone = smallest_visible(compared_units(sides_of(made), "clicks", 1 / 3), changed[:1])
     assert lot is not None
     assert extras is not None
     assert alone is not None

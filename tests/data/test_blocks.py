@@ -15,7 +15,7 @@ from hypothesis.extra.django import TestCase
 
 from tests.conftest import keep
 from tests.facts import filled
-from zugzwang.core.facts.grains import CRAWL_PAGES, NOT_TOLD, PAGE_QUERY
+from zugzwang.core.facts.grains import CRAWL_PAGES, NOT_REPORTED, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import SCHEMA
 from zugzwang.data import blocks
@@ -144,7 +144,7 @@ def test_a_column_that_came_after_a_block_is_not_known_in_it(site: Site) -> None
         Block.objects.filter(id=block.id).update(payload=payload.getvalue(), checksum=sha256(payload.getvalue()).hexdigest())
     row = blocks.read_facts(site, PAGE_QUERY).to_dicts()[0]
     assert (row["clicks"], row["impressions"], row["position"]) == (0, None, None)
-    assert (row["device"], row["country"]) == (NOT_TOLD, NOT_TOLD)
+    assert (row["device"], row["country"]) == (NOT_REPORTED, NOT_REPORTED)
     page = blocks.read_facts(site, CRAWL_PAGES).to_dicts()[0]
     assert (page["address"], page["headings"], page["words"]) == ("https://shop.example/", None, None)
     keep(site, pages.with_columns(address=pl.lit("https://shop.example/new")), "add", CRAWL_PAGES)

@@ -29,7 +29,7 @@ from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
 from zugzwang.findings.view import Asked
-from zugzwang.subjects.standing import tell_standing
+from zugzwang.subjects.changes import describe_changes
 
 SITE = (7, 1)
 MB = 1_000_000
@@ -120,7 +120,7 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     today = date(2026, 11, 20)
 
     def answers() -> Any:
-        result: dict[str, Any] = {"standing": tell_standing(Snapshot(site), Asked(), today)}
+        result: dict[str, Any] = {"standing": describe_changes(Snapshot(site), Asked(), today)}
         for finding in FINDINGS.values():
             with contextlib.suppress(ProductError):
                 result[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)
@@ -146,11 +146,11 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     assert len(gone) > 20
     before = len(gone)
     with transaction.atomic():  # who holds the write lock waits for no other process
-        tell_standing(Snapshot(site), Asked(text="y"), today)
+        describe_changes(Snapshot(site), Asked(text="y"), today)
     assert len(gone) == before
     monkeypatch.setattr(cache, "WORTH_A_PROCESS_SECONDS", 2.0)  # what is known to take less is computed here
     before = len(gone)
-    tell_standing(Snapshot(site), Asked(text="x"), today)
+    describe_changes(Snapshot(site), Asked(text="x"), today)
     assert len(gone) == before
 
 
@@ -222,7 +222,7 @@ print(Cache(Path({str(tmp_path)!r}), 10**7, 10**7).get((7, 1), "asked", compute)
 
 
 def test_what_is_kept_comes_back_as_it_was(kept: Cache, tmp_path: Path) -> None:
-    evidence = pl.Series("evidence", ["firm", None, "thin"], dtype=pl.Enum(["firm", "likely", "thin"]))
+    evidence = pl.Series("evidence", ["firm", None, "too little data"], dtype=pl.Enum(["firm", "likely", "too little data"]))
     day = pl.Series("day", [None, 3, 4]).cast(pl.Date)
     value = {"frame": pl.DataFrame([evidence, day]), "empty": frame(3).clear(), "series": evidence, "words": [("a", 1)]}
     kept.get(SITE, "asked", slow(value, []))

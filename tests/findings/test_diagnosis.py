@@ -41,7 +41,7 @@ def test_what_queries_without_a_name_did_is_not_told_where_some_are_left_out(sho
     assert [row["query"] for row in found.window()] == ["paddle size"]
     by_page = answer(shop, "change", Asked(query_group=("paddles",)))
     assert {row["page"] for row in by_page.window()} == {PAGES[1], PAGES[4]}
-    assert all(row["unnamed"] == 0 for row in by_page.window())
+    assert all(row["anonymised"] == 0 for row in by_page.window())
     assert "not told" in by_page.lacking[0]
 
 
@@ -68,11 +68,11 @@ def test_a_clash_opens_into_its_days(shop: Site) -> None:
 
 def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:
     """The page of sea kayaks is called "Boats"; its address has the words in the order of one query, not of the other."""
-    found = answer(shop, "off-fit", min_impressions=1)
+    found = answer(shop, "query-page-mismatch", min_impressions=1)
     result = {row["query"]: row for row in found.window()}
     assert {query: row["fit"] for query, row in result.items()} == {"sea kayak": "loose"}
     assert result["sea kayak"]["advice"] == "All its words are there, apart: say them together."
-    proof = tell_row(found, "off-fit", 3, 3)
+    proof = tell_row(found, "query-page-mismatch", 3, 3)
     assert any(said.startswith("The page covers the query loosely") for said in proof["sentences"])
 
 
@@ -101,7 +101,7 @@ def test_sections_landing_pages_and_accounts_agree(shop: Site) -> None:
     assert (roles[3], roles[1]) == ("earns", "informs")
     sea = next(row for row in pages.window() if row["page_id"] == 3)
     assert sea["worth_basis"] == "visits of the page"
-    assert sea["worth"] == pytest.approx(sea["at_stake_month"] * 5)  # a tenth of sessions brings 50
+    assert sea["worth"] == pytest.approx(sea["opportunity_month"] * 5)  # a tenth of sessions brings 50
 
 
 @pytest.mark.parametrize("asked", [Asked(), Asked(target="first", section="/guides/"), Asked(device=("mobile",))])
@@ -146,7 +146,7 @@ def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop
 
     def headroom() -> dict[tuple[int, int], float]:
         found = answer(shop, "striking-distance", min_impressions=1).rows
-        return {(page, query): value for page, query, value in found.select("page", "query", "reachable").iter_rows()}
+        return {(page, query): value for page, query, value in found.select("page", "query", "potential").iter_rows()}
 
     seen = headroom()
     keep(shop, pl.DataFrame({"query": [2, 5], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)
@@ -179,7 +179,7 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
 
 
 def test_off_fit_tests_the_rows_whose_pages_do_not_say_the_query(shop: Site) -> None:
-    found = answer(shop, "off-fit", min_impressions=1)
+    found = answer(shop, "query-page-mismatch", min_impressions=1)
     assert found.beside["tested"] == 1
     assert found.sentences[0].startswith("1 row was tested")
 
@@ -217,7 +217,7 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
 
 def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) -> None:
     decide(OPERATOR, "shop", Decided([Subject(2, 2)], "leave", note="a poor fit"))
-    decide(OPERATOR, "shop", Decided([Subject(3, 5)], "aside", until=TODAY + timedelta(days=3)))
+    decide(OPERATOR, "shop", Decided([Subject(3, 5)], "snooze", until=TODAY + timedelta(days=3)))
 
     def rows(decided: str, today: date = TODAY) -> set[tuple[int, int]]:
         found = answer(shop, "striking-distance", min_impressions=1, decided=decided, today=today)
@@ -235,7 +235,7 @@ def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) ->
         (Decided([Subject()], "unite"), "subjects"),
         (Decided([Subject(1, 1)], "unite"), "choice"),
         (Decided([Subject(query=1)], "leave"), "choice"),
-        (Decided([Subject(1, 1)], "aside"), "until"),
+        (Decided([Subject(1, 1)], "snooze"), "until"),
         (Decided([Subject(query=99)], "unite"), "subjects"),
     ],
 )
@@ -282,7 +282,7 @@ def test_windows_and_order_over_http(shop: Site, signed_in: Client) -> None:
 
 def test_rules_open_from_the_document(signed_in: Client) -> None:
     names = {one["name"] for one in signed_in.get("/api/methods").json()}
-    assert {"evidence", "the-click-curve", "the-account-of-a-page", "topic-folds", "fit", "breaks"} <= names
+    assert {"evidence", "the-click-curve", "the-account-of-a-page", "overlapping-pages", "fit", "breaks"} <= names
 
 
 def test_days_that_look_cut_short_are_told(shop: Site) -> None:

@@ -20,9 +20,9 @@ def shop(site: Site) -> Site:
 
 
 def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None:
-    result = {row["query"].split()[0]: row for row in rows(shop, "nearly-ready", min_impressions=1)}
+    result = {row["query"].split()[0]: row for row in rows(shop, "page-two-candidates", min_impressions=1)}
     assert set(result) == set(SUBJECTS)
-    first = rows(shop, "nearly-ready", min_impressions=1)[0]
+    first = rows(shop, "page-two-candidates", min_impressions=1)[0]
     assert first["query"] == "canoe cart"
     assert first["coverage"] == max(row["coverage"] for row in result.values())
     assert (
@@ -36,7 +36,7 @@ def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None
     assert result["canoe"]["missing"] == ["canoeish strap"]
     assert all(any(word in one for one in result["lantern"]["missing"]) for word in ("folding", "wide", "steel"))
     assert not any("folding" in one for one in result["rudder"]["missing"])
-    said = answer(shop, "nearly-ready", min_impressions=1).sentences
+    said = answer(shop, "page-two-candidates", min_impressions=1).sentences
     assert said[0].startswith("12 rows at positions 11 to 20")
     assert "On 12 captured SERPs, those that cover more rank higher" in said[1]
 

@@ -39,7 +39,7 @@ def busy_shop(shop: Site) -> Site:
     clash = rows(shop, "clashes")[0]
     on = TODAY - timedelta(days=60)
     decide(OPERATOR, "shop", Decided([Subject(query=clash["query_id"])], "unite", clash["lead_id"], "one guide", decided_on=on))
-    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))
+    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))
     fields = {"kind": "rewrite", "effort": "hour", "note": "=now", "who": None, "due": timezone.localdate()}
     make(OPERATOR, "shop", Planned(3, None, "pages", "Because.", 4.0, 2.0, "firm", fields))
     return shop

@@ -28,7 +28,7 @@ def test_a_query_counts_in_each_of_its_groups_and_those_in_none_are_told(shop: S
     of_kayaks = answer(shop, "striking-distance", min_impressions=1).rows.filter(pl.col("query").is_in([3, 5]))
     assert found["kayaks"]["clicks"] == of_kayaks["clicks"].sum()
     alone = grouped(shop, Asked(query_group=("kayaks",)))
-    assert alone["kayaks"]["at_stake"] == pytest.approx(found["kayaks"]["at_stake"])
+    assert alone["kayaks"]["opportunity"] == pytest.approx(found["kayaks"]["opportunity"])
     assert "" not in alone
     why = found["kayaks"]["why"]
     assert isinstance(why, dict)

@@ -52,23 +52,23 @@ def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: S
 
 def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
     planted = plant(site)
-    needs = {row["page_id"] - 1: row for row in rows(site, "link-needs")}
-    assert {page for page, row in needs.items() if "orphan" in row["troubles"]} == planted.orphans
+    needs = {row["page_id"] - 1: row for row in rows(site, "needs-links")}
+    assert {page for page, row in needs.items() if "orphan" in row["problems"]} == planted.orphans
     assert {page: row["links_out_body"] for page, row in needs.items() if page in range(1, PAGES_PLANTED + 1)} == {
         page: len(needed - {page}) for page, needed in body_links(planted).items()
     }
-    wants = {page for page, row in needs.items() if row["action"] == "wants links"}
+    wants = {page for page, row in needs.items() if row["action"] == "needs links"}
     assert planted.short <= wants <= planted.short | planted.orphans
     found = {(row["page_id"] - 1, row["target_id"] - 1) for row in rows(site, "mentions") if row["kind"] == "not linked"}
     assert found == planted.mentions
-    faults = rows(site, "link-faults")
+    faults = rows(site, "broken-links")
     for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a gone page", "gone", planted.gone)):
         result = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
         assert result == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
-    extras = answer(site, "link-needs").beside
+    extras = answer(site, "needs-links").beside
     for groups in ("sections", "types", "topics"):
         assert sum(one["wants_links"] for one in extras[groups]) == len(wants)
-    plan = rows(site, "link-plan")
+    plan = rows(site, "suggested-links")
     assert {row["to_id"] - 1 for row in plan} == wants
     assert sum(subject(row["from_id"] - 1) == subject(row["to_id"] - 1) for row in plan) >= 0.9 * len(plan)
     assert not {(row["from_id"] - 1, row["to_id"] - 1) for row in plan} & pairs(planted)
@@ -76,10 +76,10 @@ def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
 
 def test_where_nothing_is_planted_nothing_is_to_mend_and_no_mention_lacks_its_link(site: Site) -> None:
     plant(site, seed=4, nothing=True)
-    assert rows(site, "link-faults") == []
+    assert rows(site, "broken-links") == []
     assert [row for row in rows(site, "mentions") if row["kind"] == "not linked"] == []
-    troubles = {one for row in rows(site, "link-needs") for one in row["troubles"]}
-    assert troubles <= {"short"}
+    problems = {one for row in rows(site, "needs-links") for one in row["problems"]}
+    assert problems <= {"short"}
 
 
 def body_links(planted: Planted) -> dict[int, set[int]]:
@@ -96,7 +96,7 @@ def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site:
     """Computed anew by networkx on all links, those of the plan among them."""
     planted = plant(site)
     target = min(planted.short) + 1
-    result = answer(site, "link-plan", page=f"{SITE}/p{target - 1}/")
+    result = answer(site, "suggested-links", page=f"{SITE}/p{target - 1}/")
     plan = result.window()
     assert {row["to_id"] for row in plan} == {target}
     current = linked(result.view.snapshot)

@@ -49,7 +49,7 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
     result = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
     assert result["kind"] == "deepen"
-    assert result["gain"] == pytest.approx(row["reachable"] * found.view.month_share)
+    assert result["gain"] == pytest.approx(row["potential"] * found.view.month_share)
     assert 0 <= result["gain_cautious"] <= result["gain"]
     assert (result["page_text"], result["query_text"]) == (PAGES[3], "sea kayak")
     assert "sea kayak" in result["reason"]
@@ -233,7 +233,8 @@ def test_several_are_undone_all_or_none(shop: Site, ann: Actor) -> None:
     moves.drop(ann, "shop", made)
     assert rows(shop, "moves") == []
     decisions = [
-        one.id for one in decide(ann, "shop", Decided([Subject(1, 1), Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))
+        one.id
+        for one in decide(ann, "shop", Decided([Subject(1, 1), Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))
     ]
     with pytest.raises(NotFound):
         take_back(ann, "shop", [*decisions, 999])
@@ -246,14 +247,14 @@ def test_what_is_decided_leaves_what_was_worked_out_from_the_facts(shop: Site, a
     answer(shop, "striking-distance")
     version = shop.data_version
     make(ann, "shop", planned(page=1, query=1))
-    take_back(ann, "shop", [decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=9)))[0].id])
+    take_back(ann, "shop", [decide(ann, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))[0].id])
     shop.refresh_from_db()
     assert shop.data_version == version
 
 
 def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, ann: Actor) -> None:
     make(ann, "shop", planned(page=1, query=1))
-    decide(ann, "shop", Decided([Subject(2, 2)], "aside", until=TODAY + timedelta(days=2), note="later"))
+    decide(ann, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=2), note="later"))
     current = {(one.page, one.query): one.word for one in marks(shop, TODAY)}
     assert current == {(1, 1): "to do", (2, 2): "set aside"}
     assert (2, 2) not in {(one.page, one.query) for one in marks(shop, TODAY + timedelta(days=2))}
@@ -265,7 +266,7 @@ def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, an
     assert held_rows("settled") == {(1, 1), (2, 2)}
     assert held_rows("open") & {(1, 1), (2, 2)} == set()
     contested = rows(shop, "clashes")[0]["query_id"]
-    decide(ann, "shop", Decided([Subject(query=contested)], "aside", until=TODAY + timedelta(days=2)))
+    decide(ann, "shop", Decided([Subject(query=contested)], "snooze", until=TODAY + timedelta(days=2)))
     open_ones = [row["query_id"] for row in rows(shop, "clashes", decided="open")]
     assert contested not in open_ones
     later = rows(shop, "clashes", decided="open", today=TODAY + timedelta(days=3))
@@ -310,11 +311,11 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     result = telling.tell_move(Snapshot(many), moved.id, TODAY)["outcome"]
     facts = pl.DataFrame({"n": range(1, 29)}).select(((10 + (7 + 30 - pl.col("n")) % 4) * 2).sum()).item()
     assert result["after"]["clicks"] == facts  # the 28 days behind the day of the move
-    assert result["came_of_it"] == pytest.approx(facts / 28 / 2, rel=0.03)
-    assert result["places_gained"] == pytest.approx(2.0)
-    assert result["untouched"] == 57  # of 59 others, two pages are touched by other moves
+    assert result["result_clicks"] == pytest.approx(facts / 28 / 2, rel=0.03)
+    assert result["positions_gained"] == pytest.approx(2.0)
+    assert result["controls"] == 57  # of 59 others, two pages are touched by other moves
     assert result["evidence"] == "likely"
-    assert result["low"] <= result["came_of_it"] <= result["high"]
+    assert result["low"] <= result["result_clicks"] <= result["high"]
     assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in result["sentences"][2]
     assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log tells of crawlers
     crawler = CHANNELS.index("crawler")
@@ -327,12 +328,12 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     with pytest.raises(Invalid, match="in the future"):
         moves.change(ann, "shop", moved.id, 2, {"recrawl_on": TODAY + timedelta(days=400)})
     of_page = telling.tell_move(Snapshot(many), quiet.id, TODAY)["outcome"]
-    assert of_page["evidence"] == "thin"
-    assert abs(of_page["came_of_it"]) < 0.5
+    assert of_page["evidence"] == "too little data"
+    assert abs(of_page["result_clicks"]) < 0.5
     waits = telling.tell_move(Snapshot(many), late.id, TODAY)
     assert waits["outcome"] is None
     assert "can be measured with data to" in waits["waiting"]
     moves.keep_outcome(ann, "shop", moved.id, outcomes.measured(Snapshot(many), moved.id, TODAY))
     Move.objects.filter(id=moved.id).update(made_on=LAST)  # whatever the data say later, the record stays
     kept = telling.tell_move(Snapshot(many), moved.id, TODAY)
-    assert (kept["state"], kept["outcome"]["came_of_it"]) == ("measured", result["came_of_it"])
+    assert (kept["state"], kept["outcome"]["result_clicks"]) == ("measured", result["result_clicks"])

@@ -18,7 +18,7 @@ from zugzwang.data.models import Page, Query, Site
 
 SIGNED = rf"[+−][\d{THIN_SPACE}]+"
 Ask = Callable[..., dict[str, Any]]
-ALL = {"evidence": ["firm", "likely", "thin"], "min_impressions": 20}
+ALL = {"evidence": ["firm", "likely", "too little data"], "min_impressions": 20}
 
 
 def _planted(site: Site, several: bool = False) -> PlantedSite:
@@ -68,16 +68,16 @@ def test_a_page_in_its_list_and_its_file(ask: Ask) -> None:
     for row in listed["rows"][:12]:
         result = ask(f"pages/{row['page_id']}", compare="year")
         account = result["account"]
-        names = ("clicks", "impressions", "position", "ctr", "lost_month", "gain_month", "reachable_month", "evidence")
+        names = ("clicks", "impressions", "position", "ctr", "lost_month", "gain_month", "potential_month", "evidence")
         same(row, account, *names, "clicks_before", "change")
         # As printed: the parts of each column add up to its total, which is the list's.
-        for name, total in (("expected", "at_stake_month"), ("at_least", "gain_month")):
+        for name, total in (("expected", "opportunity_month"), ("at_least", "gain_month")):
             months = result["months"][name]
             assert months["together"] == months["snippet"] + months["unite"] + months["rank"] == round(row[total])
         rows = result["rows"]
         if rows:
             assert sum(one["lost"] for one in rows) == pytest.approx(account["lost"], abs=1e-6)
-            assert sum(one["at_stake"] for one in rows) == pytest.approx(account["at_stake"], abs=1e-6)
+            assert sum(one["opportunity"] for one in rows) == pytest.approx(account["opportunity"], abs=1e-6)
         extras = {one["name"]: one for one in result["beside"]}
         assert extras["clicks"]["change"] == row.get("change")
         assert extras["clicks"]["now"] == row["clicks"]
@@ -91,14 +91,14 @@ def test_a_row_in_its_lens_its_pane_and_its_pages_account(ask: Ask, lens: str) -
     for row in listed["rows"][:8]:
         result = ask(f"rows/{row['page_id'] or 0}/{row['query_id'] or 0}", lens=lens, compare="year")
         same(row, result, "clicks", "impressions", "ctr", "position", "expected_ctr")
-        same(row, result["finding"], "lost_month", "reachable_month", "evidence", "q_value")
+        same(row, result["finding"], "lost_month", "potential_month", "evidence", "q_value")
         if row["page_id"] and row["query_id"] and lens == "low-ctr":
             rows = ask(f"pages/{row['page_id']}", compare="year")["rows"]
             (in_file,) = (one for one in rows if one["query_id"] == row["query_id"])
-            same(row, in_file, "clicks", "impressions", "position", "lost_month", "reachable_month")
+            same(row, in_file, "clicks", "impressions", "position", "lost_month", "potential_month")
     shown = listed["rows"]
     if len(shown) == listed["total"]:
-        for name in ("lost_month", "reachable_month", "at_stake_month"):
+        for name in ("lost_month", "potential_month", "opportunity_month"):
             assert sum(row[name] for row in shown) == pytest.approx(listed[name])
 
 

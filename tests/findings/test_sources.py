@@ -10,7 +10,7 @@ from tests.conftest import keep
 from zugzwang.core.facts.grains import CRAWL_PAGES, DAY, PAGE, PAGE_QUERY, VISITS, Grain, withheld
 from zugzwang.core.facts.soundness import sudden_days
 from zugzwang.data.models import Page, Site
-from zugzwang.intake.sources import SourceHeld, sources
+from zugzwang.intake.sources import SourceLoaded, sources
 
 FIRST = date(2026, 10, 1)
 
@@ -25,7 +25,7 @@ def days(counts: list[int | None], grain: Grain = PAGE_QUERY) -> pl.DataFrame:
     return frame.with_columns(**ids, impressions=pl.col("clicks") + 100, position=pl.lit(3.0))
 
 
-def held(site: Site) -> dict[str, SourceHeld]:
+def held(site: Site) -> dict[str, SourceLoaded]:
     return {one.source: one for one in sources(Site.objects.get(id=site.id))}
 
 
@@ -65,8 +65,8 @@ def test_what_is_withheld_is_the_difference_and_never_invented(site: Site) -> No
     keep(site, days([70] * 3))  # on the days of both alone: 3 · (100 − 70)
     page = next(grain for grain in held(site)["search"].grains if grain.name == "page")
     assert (page.clicks, page.withheld_clicks) == (500, 90)
-    unnamed = withheld(days([50], PAGE), days([32]), ["page"])
-    assert unnamed.rows() == [(1, 18, 18)]  # the example of the docstring
+    anonymised = withheld(days([50], PAGE), days([32]), ["page"])
+    assert anonymised.rows() == [(1, 18, 18)]  # the example of the docstring
     assert withheld(days([50], PAGE), days([60]), ["page"])["clicks"].to_list() == [-10]  # unsound, and told as it is
 
 

@@ -32,7 +32,7 @@ def undated(grain: Grain) -> pl.DataFrame:
     made = {
         CRAWL_PAGES.name: pl.DataFrame({"address": ["https://shop.example/p1"], "status": [200], "content": ["p\tWords."]}),
         VOLUMES.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "searches": [900.0]}),
-        RESULTS.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "place": [1], "captured": [DAYS[-1]]}),
+        RESULTS.name: pl.DataFrame({"query": pl.Series([1], dtype=pl.UInt32), "rank": [1], "captured": [DAYS[-1]]}),
     }[grain.name]
     return made.cast({name: kind for name, kind in grain.schema.items() if name in made.columns})  # type: ignore[arg-type]
 
@@ -83,7 +83,7 @@ def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, 
     kinds = {name: kind for name, kind in CRAWL_PAGES.schema.items() if name in crawl.columns}
     keep(site, crawl.cast(kinds), grain=CRAWL_PAGES)  # type: ignore[arg-type]
     site.refresh_from_db()
-    result = signed_in.get("/api/sites/shop/findings/unsaid", {"min_impressions": 0}).json()
+    result = signed_in.get("/api/sites/shop/findings/missing-queries", {"min_impressions": 0}).json()
     assert {row["page_id"] for row in result["rows"]} == {3}
     assert "no text of 2 of 3 pages" in result["lacking"][0]
     assert "load a crawl table with the text" in result["lacking"][0]

@@ -20,8 +20,8 @@ from zugzwang.errors import Invalid
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import Answer, ask
 from zugzwang.findings.view import Asked
+from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.row import tell_row
-from zugzwang.subjects.standing import tell_standing
 
 SPAN = Period(date(2026, 8, 17), date(2026, 11, 15))
 EARLIER = SPAN.compared("year") or SPAN
@@ -87,7 +87,7 @@ def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site
         keep(site, pl.DataFrame(day), grain=OF_SPANS[DAY.name])
     visits = {"page": [1], "channel": [0], "sessions": [700], "first": [SPAN.first], "last": [SPAN.last]}
     keep(site, pl.DataFrame(visits), grain=OF_SPANS[VISITS.name])
-    stored = tell_standing(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
+    stored = describe_changes(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
     now = {one.name: (one.now, one.before) for one in stored["measures"]}
     assert now["clicks"] == (90_000, 80_000)
     assert now["sessions"][0] == 700
@@ -99,7 +99,7 @@ def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site
 
 def test_days_without_any_facts_and_a_site_of_days_alone_say_nothing_and_break_nothing(site: Site, facts: pl.DataFrame) -> None:
     keep(site, facts.head(2_000))
-    for lens in ("low-ctr", "outperformers", "off-fit"):
+    for lens in ("low-ctr", "outperformers", "query-page-mismatch"):
         assert found(site, lens, first=date(2020, 1, 6), last=date(2020, 2, 2)).shown()["total"] == 0
     whole = Site.objects.create(slug="whole", name="Whole", address="https://shop.example")
     keep(whole, facts.group_by("day").agg(pl.col("clicks", "impressions").sum(), pl.col("position").mean()), grain=DAY)
@@ -145,6 +145,6 @@ def test_undated_tables_tell_of_possible_clashes_by_shares(signed_in: Client, si
     facts = pl.DataFrame(rows, schema=["page", "query", "clicks", "impressions", "position"], orient="row")
     keep(site, facts.with_columns(first=SPAN.first, last=SPAN.last), grain=OF_SPANS[PAGE_QUERY.name])
     result = signed_in.get("/api/sites/shop/findings/clashes", {"min_impressions": 0}).json()
-    assert [(row["query"], row["kind"], row["evidence"]) for row in result["rows"]] == [("query 1", "split", "thin")]
+    assert [(row["query"], row["kind"], row["evidence"]) for row in result["rows"]] == [("query 1", "split", "too little data")]
     assert {one["page_id"] for one in result["rows"][0]["contenders"]} == {1, 2}
     assert "take turns from day to day" in " ".join(result["lacking"])

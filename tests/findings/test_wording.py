@@ -30,7 +30,7 @@ def test_every_planted_problem_of_a_title_and_no_other(site: Site, planted: Plan
 
 
 def test_unsaid_and_said_to_the_word(site: Site, planted: Planted) -> None:
-    result = {(row["page_id"], row["query_id"]): row for row in rows(site, "unsaid")}
+    result = {(row["page_id"], row["query_id"]): row for row in rows(site, "missing-queries")}
     wrong = [
         one
         for one, (times, first) in planted.said.items()
@@ -39,10 +39,10 @@ def test_unsaid_and_said_to_the_word(site: Site, planted: Planted) -> None:
     assert len(wrong) <= 0.02 * len(planted.said)
     assert len([one for one in planted.said if one in result]) > 1.9 * PAGES
     unsaid = [result[one] for one, (times, _) in planted.said.items() if not times and one in result]
-    assert {row["saying"] for row in unsaid} == {"unsaid"}
+    assert {row["on_page"] for row in unsaid} == {"missing"}
     assert {row["what_to_do"] for row in unsaid} <= {"give it a page of its own", "say it in the text"}
     # Unsaid ones come first, of these the most to gain.
-    first = rows(site, "unsaid")[: len(unsaid)]
+    first = rows(site, "missing-queries")[: len(unsaid)]
     assert [row["gain"] for row in first] == sorted((row["gain"] for row in first), reverse=True)
 
 
@@ -52,7 +52,7 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert min(len(boxed), len(poor)) >= 8
     assert sum(boxed) >= 0.9 * len(boxed)
     assert sum(poor) <= 0.05 * len(poor)
-    result = answer(site, "results")
+    result = answer(site, "serp-captures")
     cost = next(one for one in result.beside["costs"] if one["kind"] == "answer box")
     # The curve is fitted on boxed rows too and lies a little low, so the factor lies a little high.
     assert 0.28 <= cost["factor"] <= 0.42
@@ -68,17 +68,17 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
 
 
 def test_openings_and_what_is_within_strength_are_exact(site: Site, planted: Planted) -> None:
-    boxes = rows(site, "answer-boxes")
+    boxes = rows(site, "featured-snippets")
     assert {row["query_id"] for row in boxes if row["opening"]} == planted.openings
     assert all(row["kind"] == "paragraph" and row["gain"] >= 0 for row in boxes)
     assert boxes[0]["lacking"] != []
-    reach = {row["query_id"]: row for row in rows(site, "pages-above")}
-    assert {query: row["reachable_place"] for query, row in reach.items()} == {
-        query: min(place, reach[query]["place"]) for query, place in planted.reachable.items()
+    reach = {row["query_id"]: row for row in rows(site, "competing-pages")}
+    assert {query: row["rank_within_reach"] for query, row in reach.items()} == {
+        query: min(place, reach[query]["rank"]) for query, place in planted.potential.items()
     }
     # It is a target of headroom: nothing is reachable where ours is as strong as those above are.
     current = {row["query_id"]: row for row in rows(site, "striking-distance", target="within-strength")}
-    assert all(planted.reachable[query] < row["position"] for query, row in current.items() if query in planted.reachable)
+    assert all(planted.potential[query] < row["position"] for query, row in current.items() if query in planted.potential)
 
 
 def test_a_main_query_that_was_chosen_is_remembered(site: Site, planted: Planted) -> None:

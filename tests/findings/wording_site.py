@@ -34,7 +34,7 @@ class Planted:
     boxed: set[int] = field(default_factory=set)
     poor: set[int] = field(default_factory=set)
     openings: set[int] = field(default_factory=set)
-    reachable: dict[int, int] = field(default_factory=dict)
+    potential: dict[int, int] = field(default_factory=dict)
 
 
 def phrase(page: int, number: int) -> str:
@@ -147,7 +147,7 @@ def _results(site: Site, queries: dict[int, str], planted: Planted, rng: np.rand
             title = f"Shown otherwise {page}" if "rewritten-by-engine-title" in planted.problems[page + 1] else titles[page]
             blocks.append((query, 0, 1, LAST, place, "organic", None, 100, title if organic == own else "T", address, None))
             place += 1
-        planted.reachable[query] = 1 + sum(one >= ours for one in above)
+        planted.potential[query] = 1 + sum(one >= ours for one in above)
     keep(site, pl.DataFrame(blocks, RESULTS.schema, orient="row"), grain=RESULTS)
     rows = [(address, sites, None) for address, sites in strengths.items()]
     keep(site, pl.DataFrame(rows, STRENGTHS.schema, orient="row"), grain=STRENGTHS)

@@ -1,6 +1,5 @@
 """Thirty tables as analysts have them in their downloads folder, each with what it must become. Their headers are common
 practice, no source; hosts and words are the tests' own."""
-
 # ruff: noqa: E501 – one table a line
 
 import csv
@@ -85,7 +84,7 @@ SEVEN: dict[str, tuple[Sequence[str], Rows]] = {
     "Pages": (["Top pages", *MEASURES], totals(PAGES)),
     "Countries": (["Country", *MEASURES], totals(["Germany", "France"])),
     "Devices": (["Device", *MEASURES], totals(["Desktop", "Mobile", "Tablet"])),
-    "Search appearance": (["Search appearance", *MEASURES], totals(["Product snippets"])),
+    "Kinds of result": (["Kinds of result", *MEASURES], totals(["Product snippets"])),
     "Filters": (["Filter", "Value"], [["Search type", "Web"], ["Date", "Last 3 months"]]),
 }
 OF_SEVEN = {"day": 92, "query, span": 4, "page, span": 3, "day, span": 5}

@@ -11,21 +11,23 @@ import {
 } from "@tanstack/react-router";
 import { type FC, useCallback } from "react";
 import { sessionQuery, sitesQuery } from "./api/ask";
+import { ChangesPlace } from "./changes/ChangesPlace";
 import { ClashesPlace, OF_CLASHES } from "./clashes/ClashesPlace";
+import { CleaningPlace } from "./data/CleaningPlace";
+import { DataPlace } from "./data/DataPlace";
+import { LoadsPlace } from "./data/LoadsPlace";
 import { DraftPlace } from "./drafts/DraftPlace";
 import { DraftsPlace } from "./drafts/DraftsPlace";
 import { Frame, useSite } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
 import { SitesPlace } from "./frame/SitesPlace";
-import { CleaningPlace } from "./intake/CleaningPlace";
-import { IntakePlace } from "./intake/IntakePlace";
-import { LoadsPlace } from "./intake/LoadsPlace";
 import { LinksPlace, OF_LINKS } from "./links/LinksPlace";
 import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
-import { OF_PAGES } from "./pages/NearlyReady";
+import { OF_WORDING, OnPagePlace } from "./onpage/OnPagePlace";
 import { PagesPlace } from "./pages/PagesPlace";
+import { OF_PAGES } from "./pages/PageTwoCandidates";
 import { AccountPlace } from "./people/AccountPlace";
 import { InvitationPage } from "./people/InvitationPage";
 import { PeoplePlace } from "./people/PeoplePlace";
@@ -37,11 +39,9 @@ import { ReportsPlace, readReports } from "./reports/ReportsPlace";
 import { writeFor } from "./shared/format";
 import { letLettersAct } from "./shared/keys";
 import { Button, Failed, Notice } from "./shared/parts";
-import { StandingPlace } from "./standing/StandingPlace";
 import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
 import { OF_TOPICS, TopicsPlace } from "./topics/TopicsPlace";
 import { OF_MOVES } from "./trials/TrialsPlace";
-import { OF_WORDING, WordingPlace } from "./wording/WordingPlace";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -89,7 +89,7 @@ const homeRoute = createRoute({
   beforeLoad: async ({ context }) => {
     const sites = await context.queryClient.ensureQueryData(sitesQuery);
     const site = sites.find((one) => one.last_day) ?? sites[0];
-    if (site) throw redirect({ to: site.last_day ? "/$site/standing" : "/$site/intake", params: { site: site.slug } });
+    if (site) throw redirect({ to: site.last_day ? "/$site/changes" : "/$site/data", params: { site: site.slug } });
   },
   component: NoSite,
 });
@@ -104,14 +104,14 @@ const siteHomeRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/",
   beforeLoad: ({ params }) => {
-    throw redirect({ to: "/$site/standing", params });
+    throw redirect({ to: "/$site/changes", params });
   },
 });
-const standingRoute = createRoute({
+const changesRoute = createRoute({
   getParentRoute: () => siteRoute,
-  path: "/standing",
+  path: "/changes",
   validateSearch: readSums,
-  component: StandingPlace,
+  component: ChangesPlace,
 });
 const queryRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -147,7 +147,7 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
 const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
 const pagesRoute = placeOf("/pages", OF_PAGES, PagesPlace);
 const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
-const wordingRoute = placeOf("/wording", OF_WORDING, WordingPlace);
+const onPageRoute = placeOf("/on-page", OF_WORDING, OnPagePlace);
 const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);
 const topicsRoute = placeOf("/topics", OF_TOPICS, TopicsPlace);
 const draftsRoute = placeOf("/drafts", ["drafts"], DraftsPlace);
@@ -166,21 +166,21 @@ const reportsRoute = createRoute({
   component: ReportsPlace,
 });
 const peopleRoute = createRoute({ getParentRoute: () => siteRoute, path: "/people", component: PeoplePlace });
-const intakeRoute = createRoute({
+const dataRoute = createRoute({
   getParentRoute: () => siteRoute,
-  path: "/intake",
+  path: "/data",
   validateSearch: (search: Record<string, unknown>): { job?: number } =>
     typeof search.job === "number" ? { job: search.job } : {},
-  component: IntakePlace,
+  component: DataPlace,
 });
 const cleaningRoute = createRoute({
   getParentRoute: () => siteRoute,
-  path: "/intake/cleaning",
+  path: "/data/cleaning",
   component: CleaningPlace,
 });
 const loadsRoute = createRoute({
   getParentRoute: () => siteRoute,
-  path: "/intake/loads",
+  path: "/data/loads",
   validateSearch: (search: Record<string, unknown>): { load?: number } =>
     typeof search.load === "number" ? { load: search.load } : {},
   component: LoadsPlace,
@@ -198,12 +198,12 @@ const tree = rootRoute.addChildren([
     accountRoute,
     siteRoute.addChildren([
       siteHomeRoute,
-      standingRoute,
+      changesRoute,
       pagesRoute,
       queriesRoute,
       queryRoute,
       clashesRoute,
-      wordingRoute,
+      onPageRoute,
       linksRoute,
       topicsRoute,
       draftsRoute,
@@ -211,7 +211,7 @@ const tree = rootRoute.addChildren([
       movesRoute,
       reportsRoute,
       peopleRoute,
-      intakeRoute,
+      dataRoute,
       cleaningRoute,
       loadsRoute,
     ]),

@@ -145,7 +145,7 @@ def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped})
-def help_with_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.HelpGiven, asked: Query[ViewAsked]) -> Any:
+def help_with_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.HelpInput, asked: Query[ViewAsked]) -> Any:
     """What the site's text service proposes, checked; nothing enters the draft."""
     site = actor(request).site_to_change(slug)
     draft = _draft(request, slug, draft_id)
@@ -161,7 +161,7 @@ def show_help_settings(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/help", response={200: s.HelpSettings})
-def set_instruction(request: HttpRequest, slug: str, payload: s.InstructionGiven) -> Any:
+def set_instruction(request: HttpRequest, slug: str, payload: s.InstructionInput) -> Any:
     """What the text service is told for a task; empty: the product's own words."""
     drafts.set_instruction(actor(request), slug, payload.task, payload.text)
     return show_help_settings(request, slug)

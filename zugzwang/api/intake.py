@@ -29,7 +29,7 @@ LOADS_LISTED = 50
 router = Router()
 
 
-@router.get("/sites/{slug}/sources", response={200: list[s.SourceHeld]})
+@router.get("/sites/{slug}/sources", response={200: list[s.SourceLoaded]})
 def list_sources(request: HttpRequest, slug: str) -> Any:
     return sources.sources(actor(request).site(slug))
 
@@ -231,7 +231,7 @@ def list_connections(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown})
-def connect(request: HttpRequest, slug: str, source: Served, payload: s.ConnectionGiven) -> Any:
+def connect(request: HttpRequest, slug: str, source: Served, payload: s.ConnectionInput) -> Any:
     return shown_connection(connections.connect(actor(request), slug, source, **payload.model_dump()))
 
 
@@ -264,7 +264,7 @@ def list_events(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/events", response={201: s.EventShown})
-def add_event(request: HttpRequest, slug: str, payload: s.EventGiven) -> Any:
+def add_event(request: HttpRequest, slug: str, payload: s.EventInput) -> Any:
     return Status(201, connections.add_event(actor(request), slug, **payload.model_dump()))
 
 
@@ -277,7 +277,7 @@ def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]
 # --- rules of cleaning -------------------------------------------------------------------------------------------------
 
 
-def given_rules(payload: s.RulesGiven) -> Rules:
+def input_rules(payload: s.RulesInput) -> Rules:
     return from_json(payload.model_dump(exclude={"version"}))
 
 
@@ -285,19 +285,19 @@ def shown_rules(rules: Rules) -> dict[str, Any]:
     return {**as_json(rules), "version": cleaning.version_of(rules)}
 
 
-@router.get("/sites/{slug}/rules", response={200: s.RulesGiven})
+@router.get("/sites/{slug}/rules", response={200: s.RulesInput})
 def show_rules(request: HttpRequest, slug: str) -> Any:
     return shown_rules(rules_of(actor(request).site(slug)))
 
 
-@router.put("/sites/{slug}/rules", response={200: s.RulesGiven})
-def keep_rules(request: HttpRequest, slug: str, payload: s.RulesGiven) -> Any:
-    return shown_rules(rules_of(cleaning.keep(actor(request), slug, given_rules(payload), seen=payload.version)))
+@router.put("/sites/{slug}/rules", response={200: s.RulesInput})
+def keep_rules(request: HttpRequest, slug: str, payload: s.RulesInput) -> Any:
+    return shown_rules(rules_of(cleaning.keep(actor(request), slug, input_rules(payload), seen=payload.version)))
 
 
 @router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect}, by_alias=True)
-def rules_effect(request: HttpRequest, slug: str, payload: s.RulesGiven) -> Any:
-    return cleaning.effect(actor(request).site(slug), given_rules(payload))
+def rules_effect(request: HttpRequest, slug: str, payload: s.RulesInput) -> Any:
+    return cleaning.effect(actor(request).site(slug), input_rules(payload))
 
 
 def shown_change(change: RuleChange) -> dict[str, Any]:
@@ -310,6 +310,6 @@ def rule_changes(request: HttpRequest, slug: str) -> Any:
     return [shown_change(change) for change in cleaning.changes(actor(request).site(slug))]
 
 
-@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesGiven})
+@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesInput})
 def put_back(request: HttpRequest, slug: str, change_id: int) -> Any:
     return shown_rules(rules_of(cleaning.put_back(actor(request), slug, change_id)))

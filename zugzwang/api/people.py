@@ -68,15 +68,15 @@ class Invited(Schema):
     role: RoleName = "analyst"
 
 
-class RoleGiven(Schema):
+class RoleInput(Schema):
     role: RoleName
 
 
-class NameGiven(Schema):
+class NameInput(Schema):
     name: str = Field(max_length=200)
 
 
-class AddressGiven(Schema):
+class AddressInput(Schema):
     address: str = Field(max_length=200)
 
 
@@ -137,7 +137,7 @@ def revoke_invitation(request: HttpRequest, slug: str, invitation_id: int) -> St
 
 
 @router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown})
-def set_role(request: HttpRequest, slug: str, member_id: int, payload: RoleGiven) -> Any:
+def set_role(request: HttpRequest, slug: str, member_id: int, payload: RoleInput) -> Any:
     members.set_role(actor(request), slug, member_id, payload.role)
     return _people(request, slug)
 
@@ -150,13 +150,13 @@ def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[Non
 
 
 @router.patch("/sites/{slug}/name", response={204: None})
-def rename_site(request: HttpRequest, slug: str, payload: NameGiven) -> Status[None]:
+def rename_site(request: HttpRequest, slug: str, payload: NameInput) -> Status[None]:
     members.rename(actor(request), slug, payload.name)
     return Status(204, None)
 
 
 @router.patch("/sites/{slug}/address", response={204: None})
-def change_address(request: HttpRequest, slug: str, payload: AddressGiven) -> Status[None]:
+def change_address(request: HttpRequest, slug: str, payload: AddressInput) -> Status[None]:
     """The site is at another address: its pages at the one before count as those of today."""
     sites.change_address(actor(request), slug, payload.address)
     return Status(204, None)
@@ -361,7 +361,7 @@ class RecoveryCodesShown(Schema):
     codes: list[str]
 
 
-class TokenGiven(Schema):
+class TokenInput(Schema):
     name: str = Field(max_length=100)
     sites: list[str] = Field(max_length=100)
     role: Literal["reader", "analyst"] = "reader"
@@ -376,7 +376,7 @@ class ResetAsked(Schema):
     name: str = Field(max_length=254)
 
 
-class ResetGiven(Schema):
+class ResetInput(Schema):
     user: str = Field(max_length=100)
     token: str = Field(max_length=200)
     password: str = Field(max_length=1_000)
@@ -480,7 +480,7 @@ def end_session(request: HttpRequest, session_id: int) -> Status[None]:
 
 
 @router.post("/account/tokens", response={201: TokenMade})
-def add_token(request: HttpRequest, payload: TokenGiven) -> Status[Any]:
+def add_token(request: HttpRequest, payload: TokenInput) -> Status[Any]:
     _, secret = tokens.add_token(actor(request), payload.name, payload.sites, payload.role, payload.ends_on)
     return Status(201, {"secret": secret})
 
@@ -500,7 +500,7 @@ def ask_for_reset(request: HttpRequest, payload: ResetAsked) -> Status[None]:
 
 
 @router.put("/account/reset", auth=None, response={204: None})
-def reset_password(request: HttpRequest, payload: ResetGiven) -> Status[None]:
+def reset_password(request: HttpRequest, payload: ResetInput) -> Status[None]:
     _seldom(request, "reset")
     accounts.reset(payload.user, payload.token, payload.password)
     return Status(204, None)

@@ -21,13 +21,13 @@ from zugzwang.plan import decisions, links, main_queries, moves, proposals, topi
 from zugzwang.plan.decisions import Decided
 from zugzwang.plan.outcomes import measured
 from zugzwang.plan.telling import tell_move
-from zugzwang.plan.trials_told import kinds_told
+from zugzwang.plan.trial_results import results_by_kind
 from zugzwang.subjects.tasks import todo_calendar
 
 router = Router()
 
 
-def _subjects(payload: list[s.SubjectGiven]) -> list[Subject]:
+def _subjects(payload: list[s.SubjectInput]) -> list[Subject]:
     return [Subject(one.page, one.query) for one in payload]
 
 
@@ -37,7 +37,7 @@ def list_decisions(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/decisions", response={201: list[DecisionShown]})
-def decide(request: HttpRequest, slug: str, payload: s.DecisionGiven) -> Status[Any]:
+def decide(request: HttpRequest, slug: str, payload: s.DecisionInput) -> Status[Any]:
     result = Decided(_subjects(payload.subjects), payload.choice, payload.lead, payload.note, payload.until, payload.decided_on)
     return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, result)])
 
@@ -56,7 +56,7 @@ def decide_links(request: HttpRequest, slug: str, payload: s.LinksDecided) -> An
 
 
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown]})
-def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledGiven, asked: Query[ViewAsked]) -> Status[Any]:
+def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledInput, asked: Query[ViewAsked]) -> Status[Any]:
     """Decide on the clashes over queries, and keep what is to be done about each as a move."""
     to_do, today = {"effort": payload.effort, "who": payload.who, "due": payload.due}, timezone.localdate()
     if payload.choice is None:
@@ -68,15 +68,15 @@ def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledGiven, ask
 
 
 @router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal})
-def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsGiven, asked: Query[s.FoundAsked]) -> Any:
+def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, asked: Query[s.FoundAsked]) -> Any:
     result = proposals.propose_together(
         snapshot_of(request, slug), asked_of(asked), _subjects(payload.subjects), asked.finding, timezone.localdate()
     )
-    return {**result, "kinds": KINDS, "worked": kinds_told(actor(request).site(slug))}
+    return {**result, "kinds": KINDS, "worked": results_by_kind(actor(request).site(slug))}
 
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
-def make_moves(request: HttpRequest, slug: str, payload: s.MovesGiven, asked: Query[s.FoundAsked]) -> Status[Any]:
+def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, asked: Query[s.FoundAsked]) -> Status[Any]:
     """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
     fields = payload.dict(exclude={"subjects"})
     subjects = list(dict.fromkeys(_subjects(payload.subjects)))
@@ -141,14 +141,14 @@ def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
 
 
 @router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None})
-def choose_main_query(request: HttpRequest, slug: str, page_id: int, payload: s.MainQueryGiven) -> Status[None]:
+def choose_main_query(request: HttpRequest, slug: str, page_id: int, payload: s.MainQueryInput) -> Status[None]:
     """Choose a page's main query; null: as its figures propose."""
     main_queries.choose(actor(request), slug, page_id, payload.query_id)
     return Status(204, None)
 
 
 @router.post("/sites/{slug}/topics", response={200: s.TopicEditShown})
-def edit_topics(request: HttpRequest, slug: str, payload: s.TopicEditGiven) -> Any:
+def edit_topics(request: HttpRequest, slug: str, payload: s.TopicEditInput) -> Any:
     """Join topics, set queries apart, name or drop a topic."""
     return topics.edit(actor(request), slug, payload.kind, payload.queries, payload.name)
 
@@ -183,7 +183,7 @@ def list_views(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/views", response={201: s.ViewShown})
-def save_view(request: HttpRequest, slug: str, payload: s.ViewGiven) -> Status[Any]:
+def save_view(request: HttpRequest, slug: str, payload: s.ViewInput) -> Status[Any]:
     return Status(201, views.save(actor(request), slug, payload.name, payload.address))
 
 

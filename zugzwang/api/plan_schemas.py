@@ -15,23 +15,23 @@ from zugzwang.core.worth.moves import Effort, Kind, State
 from zugzwang.plan.trials import Verdict
 
 MoveRow: Any = ROWS["moves"]
-LinkWorkRow: Any = ROWS["link-work"]
-LinkChoice = Literal["open", "taken", "refused"]
+AcceptedLinksRow: Any = ROWS["accepted-links"]
+LinkChoice = Literal["open", "accepted", "refused"]
 
 
 class Several(Schema):
     ids: list[Id] = Field(min_length=1, max_length=500)
 
 
-class SubjectGiven(Schema):
+class SubjectInput(Schema):
     """A row (page and query), a page, or the clash over a query (no page)."""
 
     page: Id | None = None
     query: Id | None = None
 
 
-class DecisionGiven(Schema):
-    subjects: list[SubjectGiven] = Field(max_length=500)
+class DecisionInput(Schema):
+    subjects: list[SubjectInput] = Field(max_length=500)
     choice: str = Field(max_length=10)
     lead: Id | None = None
     note: str = Field(default="", max_length=5_000)
@@ -39,7 +39,7 @@ class DecisionGiven(Schema):
     decided_on: date | None = None
 
 
-class LinkGiven(Schema):
+class LinkInput(Schema):
     """A link of the plan; `seen`: what was decided about it when it was looked at."""
 
     source: Id
@@ -50,7 +50,7 @@ class LinkGiven(Schema):
 
 
 class LinksDecided(Schema):
-    links: list[LinkGiven] = Field(min_length=1, max_length=500)
+    links: list[LinkInput] = Field(min_length=1, max_length=500)
     choice: LinkChoice
     note: str = Field(default="", max_length=5_000)
 
@@ -66,7 +66,7 @@ class PlannedLinkShown(Schema):
     move_id: int | None
 
 
-class TopicEditGiven(Schema):
+class TopicEditInput(Schema):
     """`queries`: of a join one query of each topic, of an apart all that leave, else one of the topic."""
 
     kind: EditKind
@@ -89,8 +89,8 @@ class FoundAsked(ViewAsked):
     finding: str = Field(default="", max_length=20)
 
 
-class SubjectsGiven(Schema):
-    subjects: list[SubjectGiven] = Field(max_length=500)
+class SubjectsInput(Schema):
+    subjects: list[SubjectInput] = Field(max_length=500)
 
 
 class Proposal(Schema):
@@ -111,7 +111,7 @@ class Proposal(Schema):
     worked: dict[str, str]
 
 
-class MainQueryGiven(Schema):
+class MainQueryInput(Schema):
     query_id: Id | None = None
 
 
@@ -123,17 +123,17 @@ class ToDo(Schema):
     due: date | None = None
 
 
-class MovesGiven(ToDo):
+class MovesInput(ToDo):
     """A kind of null is the one proposed for each subject."""
 
-    subjects: list[SubjectGiven] = Field(max_length=500)
+    subjects: list[SubjectInput] = Field(max_length=500)
     kind: Kind | None = None
     note: str = Field(default="", max_length=5_000)
     wanted_title: str = Field(default="", max_length=5_000)
     wanted_description: str = Field(default="", max_length=5_000)
 
 
-class SettledGiven(ToDo):
+class SettledInput(ToDo):
     """Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
     resolution that are proposed for it."""
 
@@ -195,13 +195,13 @@ class OutcomeShown(Schema):
     untouched_before: RatesShown
     untouched_after: RatesShown
     days: int
-    untouched: int
+    controls: int
     expected_a_day: float
-    came_of_it: float
+    result_clicks: float
     low: float | None = None  # null: too few untouched, or kept on record before it was told
     high: float | None = None
     ctr_gained: float | None
-    places_gained: float | None
+    positions_gained: float | None
     as_far: int
     p_value: float
     chance: float
@@ -232,15 +232,15 @@ class MoveFile(MoveRow):  # type: ignore[misc]
     crawled: str | None  # when a search engine's crawler came after it, where access logs tell
     history: list[HistoryShown]
     people: list[str]
-    links: list[LinkWorkRow]
+    links: list[AcceptedLinksRow]
 
 
-class ViewGiven(Schema):
+class ViewInput(Schema):
     name: str = Field(min_length=1, max_length=100)
     address: str = Field(min_length=1, max_length=4_000)
 
 
-class ViewShown(ViewGiven):
+class ViewShown(ViewInput):
     id: int
     by: str | None
 
@@ -358,7 +358,7 @@ class DraftNamed(Schema):
     name: str = Field(min_length=1, max_length=500)
 
 
-class HelpGiven(Schema):
+class HelpInput(Schema):
     """`term`: of a paragraph."""
 
     task: HelpTask
@@ -385,15 +385,15 @@ class HelpSettings(Schema):
     connected: bool
 
 
-class InstructionGiven(Schema):
+class InstructionInput(Schema):
     task: HelpTask
     text: str = Field(default="", max_length=10_000)
 
 
-class TrialGiven(Schema):
+class TrialInput(Schema):
     """A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot."""
 
-    subjects: list[SubjectGiven] = Field(min_length=1, max_length=500)
+    subjects: list[SubjectInput] = Field(min_length=1, max_length=500)
     change: str = Field(default="", max_length=5_000)
     name: str = Field(default="", max_length=5_000)
     kind: Kind = "rewrite"
@@ -419,7 +419,7 @@ class TrialPlan(Schema):
     visible: VisibleShown
     sentence: str
     problems: list[str]
-    untouched: int = 0
+    controls: int = 0
     worked: str | None
 
 
@@ -437,7 +437,7 @@ class UnitLeftOut(TrialUnit):
 class TrialWeek(Schema):
     first: date
     changed: int
-    untouched: int
+    controls: int
 
 
 class TextChanged(DraftCompared):
@@ -460,7 +460,7 @@ class TrialShown(Schema):
     weeks: int
     before_first: date
     until: date
-    state: Literal["planned", "running", "ended", "read"]
+    state: Literal["planned", "running", "ended", "concluded"]
     dropped: bool
     by: str | None
     made_at: datetime
@@ -469,7 +469,7 @@ class TrialShown(Schema):
     waiting: str | None
     faults: list[str]
     verdict: Verdict | None
-    weeks_told: list[TrialWeek]
+    weekly: list[TrialWeek]
     changed: list[TrialUnit]
     unchanged: list[TrialUnit]
     out: list[UnitLeftOut]
@@ -477,7 +477,7 @@ class TrialShown(Schema):
     worked: str | None
 
 
-class LeftOut(SubjectGiven):
+class LeftOut(SubjectInput):
     """`why` empty: it is taken in again."""
 
     why: str = Field(default="", max_length=5_000)

@@ -39,7 +39,7 @@ class ReportPart(Schema):
     words: str = Field(default="", max_length=20_000)
 
 
-class TemplateGiven(Schema):
+class TemplateInput(Schema):
     """A template of reports; `period` and `schedule` are names, `day` is that of the week (1: Monday) or month."""
 
     name: str = Field(max_length=200)
@@ -58,18 +58,18 @@ class TemplateGiven(Schema):
     link_days: int = Field(default=30, ge=0, le=366)
 
 
-class TemplateChanged(TemplateGiven):
+class TemplateChanged(TemplateInput):
     seen: int  # the version that was changed
 
 
-class TemplateShown(TemplateGiven):
+class TemplateShown(TemplateInput):
     id: int
     version: int
     logo: str  # as an address of data; empty without one
     next_due: date | None
 
 
-class PreviewAsked(TemplateGiven):
+class PreviewAsked(TemplateInput):
     """`id`: the template whose logo it has; `days`: a period, where not the template's own."""
 
     id: int | None = None
@@ -81,7 +81,7 @@ class Preview(Schema):
     pages: list[str]  # PNG, as addresses of data
 
 
-class PartTold(Schema):
+class PartSummary(Schema):
     name: PartName
     title: str
     list: str  # where its figures stand row by row
@@ -118,7 +118,7 @@ class ReportShown(Schema):
     asked_at: datetime
     made_at: datetime | None
     problem: str
-    parts: list[PartTold]
+    parts: list[PartSummary]
     links: list[ReportLinkShown]
     sendings: list[SendingShown]
 
@@ -146,15 +146,15 @@ class SendAsked(Schema):
     link_days: int = Field(default=30, ge=0, le=366)
 
 
-def _given(payload: TemplateGiven) -> reports.Template:
-    result = {name: getattr(payload, name) for name in TemplateGiven.model_fields if name != "parts"}
+def _given(payload: TemplateInput) -> reports.Template:
+    result = {name: getattr(payload, name) for name in TemplateInput.model_fields if name != "parts"}
     return reports.Template(parts=[reports.PartOf(one.name, one.words) for one in payload.parts], **result)
 
 
 def _template(template: ReportTemplate) -> dict[str, Any]:
     logo = reports.logo_of(template)
     kind = {"png": "image/png", "svg": "image/svg+xml"}
-    result = {name: getattr(template, name) for name in (*TemplateGiven.model_fields, "id", "version")}
+    result = {name: getattr(template, name) for name in (*TemplateInput.model_fields, "id", "version")}
     shown = f"data:{kind[logo.kind]};base64,{base64.b64encode(logo.data).decode()}" if logo else ""
     return {**result, "logo": shown, "next_due": report_mail.next_due(template, timezone.localdate())}
 
@@ -178,7 +178,7 @@ def _report(report: Report) -> dict[str, Any]:
     return {
         **{name: getattr(report, name) for name in names},
         "by": report.user.get_username() if report.user else "",
-        "parts": reports.parts_told(report),
+        "parts": reports.part_summaries(report),
         "links": links,
         "sendings": [
             {**{name: getattr(one, name) for name in SendingShown.model_fields},
@@ -208,7 +208,7 @@ def list_reports(request: HttpRequest, slug: str) -> Any:
 
 
 @router.post("/sites/{slug}/reports/templates", response={201: TemplateShown})
-def add_template(request: HttpRequest, slug: str, payload: TemplateGiven) -> Status[Any]:
+def add_template(request: HttpRequest, slug: str, payload: TemplateInput) -> Status[Any]:
     return Status(201, _template(reports.add_template(actor(request), slug, _given(payload))))
 
 

@@ -185,18 +185,18 @@ class JobShown(Schema):
     ended_at: datetime | None
 
 
-class DayHeld(Schema):
+class DayLoaded(Schema):
     day: date
     rows: int
     measure: int
 
 
-class GrainHeld(Schema):
+class GrainLoaded(Schema):
     name: str
     rows: int
     first_day: date | None
     last_day: date | None
-    days: list[DayHeld]
+    days: list[DayLoaded]
     missing: list[date]
     clicks: int | None
     withheld_clicks: int | None
@@ -209,10 +209,10 @@ class Unsound(Schema):
     count: int
 
 
-class SourceHeld(Schema):
+class SourceLoaded(Schema):
     source: Source
     rows: int
-    grains: list[GrainHeld]
+    grains: list[GrainLoaded]
     loaded_at: datetime | None
     loaded_by: str
     loaded_from: str
@@ -246,7 +246,7 @@ class Loads(Schema):
     loads: list[LoadListed]
 
 
-class ConnectionGiven(Schema):
+class ConnectionInput(Schema):
     address: str = Field(max_length=500)
     token: str | None = Field(default=None, max_length=500)
     private_allowed: bool = False
@@ -273,7 +273,7 @@ class CrawlAsked(Schema):
     delay_seconds: float = Field(default=0.0, ge=0, le=60)
 
 
-class EventGiven(Schema):
+class EventInput(Schema):
     first_day: date
     last_day: date | None = None
     title: str = Field(max_length=300)
@@ -281,31 +281,31 @@ class EventGiven(Schema):
     note: str = Field(default="", max_length=5000)
 
 
-class EventShown(EventGiven):
+class EventShown(EventInput):
     id: int
 
 
-class PageTypeGiven(Schema):
+class PageTypeInput(Schema):
     name: str = Field(max_length=60)
     patterns: list[str] = Field(default=[], max_length=100)
     structured_data: list[str] = Field(default=[], max_length=100)
     exempt: list[Literal["bounce", "queries"]] = []
 
 
-class QueryGroupGiven(Schema):
+class QueryGroupInput(Schema):
     name: str = Field(max_length=60)
     patterns: list[str] = Field(max_length=100)
 
 
-class RulesGiven(Schema):
+class RulesInput(Schema):
     drop_parameters: list[str] = Field(max_length=200)
     fold_host: bool
     former_hosts: list[str] = Field(default=[], max_length=50)
     slash: Literal["seen", "with", "without", "apart"]
     apart: list[str] = Field(max_length=200)
     left_out: list[str] = Field(max_length=200)
-    page_types: list[PageTypeGiven] = Field(max_length=50)
-    query_groups: list[QueryGroupGiven] = Field(max_length=500)
+    page_types: list[PageTypeInput] = Field(max_length=50)
+    query_groups: list[QueryGroupInput] = Field(max_length=500)
     own_networks: list[str] = Field(max_length=200)
     search_hosts: list[str] = Field(max_length=200)
     crawlers: list[str] = Field(default=[], max_length=200)

@@ -12,25 +12,25 @@ from zugzwang.core.drafts.terms import Tier
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.pages.landing import Role
 from zugzwang.core.results.blocks import BlockKind
+from zugzwang.core.words.missing_queries import OnPage
 from zugzwang.core.words.titles import Problem
-from zugzwang.core.words.unsaid import Saying
-from zugzwang.findings.shapes import ChangeParts, ChangeTold, ClashBetween, SpellOut
+from zugzwang.findings.shapes import ChangeParts, ChangeSummary, ClashBetween, SpellOut
 
 LensRow: Any = ROWS["low-ctr"]
 PageRow: Any = ROWS["pages"]
 ClashRow: Any = ROWS["clashes"]
-FoldRow: Any = ROWS["topic-folds"]
+FoldRow: Any = ROWS["overlapping-pages"]
 BreakRow: Any = ROWS["breaks"]
 
 
-UnsaidRow: Any = ROWS["unsaid"]
+MissingQueriesRow: Any = ROWS["missing-queries"]
 TitleRow: Any = ROWS["titles"]
-ResultsRow: Any = ROWS["results"]
-BoxRow: Any = ROWS["answer-boxes"]
-GapRow: Any = ROWS["query-gaps"]
-NeedsRow: Any = ROWS["link-needs"]
-LinkFaultRow: Any = ROWS["link-faults"]
-LinkPlanRow: Any = ROWS["link-plan"]
+ResultsRow: Any = ROWS["serp-captures"]
+BoxRow: Any = ROWS["featured-snippets"]
+GapRow: Any = ROWS["competitor-queries"]
+NeedsRow: Any = ROWS["needs-links"]
+LinkFaultRow: Any = ROWS["broken-links"]
+SuggestedLinksRow: Any = ROWS["suggested-links"]
 
 
 class Square(Schema):
@@ -68,10 +68,10 @@ class Strip(Schema):
     heading: str | None
     heading_says: bool
     words: int
-    saying: Saying
+    on_page: OnPage
     said: int
-    said_in_other_forms: int
-    first_said_at: float | None
+    other_form_uses: int
+    first_use_share: float | None
     where: list[str]
     squares: list[Square]
     headings: list[HeadingAt]
@@ -80,7 +80,7 @@ class Strip(Schema):
     lists: int
     tables: int
     sentence: str
-    finding: UnsaidRow | None
+    finding: MissingQueriesRow | None
 
 
 class MainCandidate(Schema):
@@ -111,7 +111,7 @@ class TitleFile(Schema):
     candidates: list[MainCandidate]
     shown: list[TitleShown]
     finding: TitleRow | None
-    unsaid: list[UnsaidRow]
+    missing_queries: list[MissingQueriesRow]
 
 
 class BlockToScale(Schema):
@@ -131,7 +131,7 @@ class Capture(Schema):
     captured: date
     device: str
     screen: int
-    true_place: int | None
+    blocks_above: int | None
     screens_down: float | None
     sentence: str
     changed: str | None
@@ -154,7 +154,7 @@ class SideBySide(Schema):
     measures: list[MeasureSideBySide]
     fetched: bool
     place: int | None
-    reachable_place: int | None
+    rank_within_reach: int | None
     stronger: int | None
 
 
@@ -174,7 +174,7 @@ class BoxShown(Schema):
     holder: PassageShown | None
 
 
-class ResultsFile(Schema):
+class CaptureFile(Schema):
     """A query's results page with everything about it."""
 
     query: str
@@ -199,7 +199,7 @@ class BandPoint(CurvePoint):
     high: float
 
 
-class MeasureBeside(Schema):
+class MeasureCompared(Schema):
     """A measure now and before, over the days that both periods have; `change_share` of counts alone."""
 
     name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
@@ -257,7 +257,7 @@ class RowProof(Schema):
     usual_low: int
     usual_high: int
     target: float
-    beside: list[MeasureBeside]
+    beside: list[MeasureCompared]
     finding: LensRow | None
     days: list[DayExpected]
     days_before: list[Day]
@@ -290,7 +290,7 @@ class Lane(Schema):
 
 class ClashFile(Schema):
     clash: ClashRow
-    beside: list[MeasureBeside]
+    beside: list[MeasureCompared]
     alike: list[ClashBetween]
     lanes: list[Lane]
 
@@ -335,11 +335,11 @@ class EntryShown(Schema):
     rank_cautious: float | None
     unite_cautious: float | None
     lost: float
-    reachable: float
-    at_stake: float
+    potential: float
+    opportunity: float
     lost_month: float
-    reachable_month: float
-    at_stake_month: float
+    potential_month: float
+    opportunity_month: float
     evidence: Grade | None
     rank_evidence: Grade | None
     clash_evidence: Grade | None
@@ -352,7 +352,7 @@ class QueryChange(ChangeParts):
     query_id: int
 
 
-class ChangeOfPage(ChangeTold):
+class ChangeOfPage(ChangeSummary):
     queries: list[QueryChange]
 
 
@@ -407,7 +407,7 @@ class LinksFile(Schema):
     inward: list[LinkShown]
     outward: list[LinkShown]
     faults: list[LinkFaultRow]
-    plan: list[LinkPlanRow]
+    plan: list[SuggestedLinksRow]
     sentences: list[str]
     authority_before: float
     authority_after: float
@@ -428,7 +428,7 @@ class ResultBlock(Schema):
 
 
 class DecidedShown(Schema):
-    """A move or a decision about a page, a row of it, or a clash that it shall lead; `came_of_it`: clicks a day, kept on
+    """A move or a decision about a page, a row of it, or a clash that it shall lead; `result_clicks`: clicks a day, kept on
     record."""
 
     on: date
@@ -438,7 +438,7 @@ class DecidedShown(Schema):
     note: str
     by: str | None
     move: int | None
-    came_of_it: float | None
+    result_clicks: float | None
     outcome_evidence: Grade | None
 
 
@@ -449,14 +449,14 @@ class PageFile(Schema):
     page_id: int
     account: AccountOfPage
     months: AccountByMonth
-    beside: list[MeasureBeside]
+    beside: list[MeasureCompared]
     reasons: list[str]
     rows: list[EntryShown]
     change: ChangeOfPage | None
     breaks: list[BreakRow]
     out: list[SpellOut]
     clashes: list[ClashRow]
-    topic_folds: list[FoldRow]
+    overlapping_pages: list[FoldRow]
     weeks: list[WeekShown]
     crawl: CrawlFacts | None
     links: LinksOfPage | None
@@ -494,14 +494,14 @@ class QueryFile(Schema):
     query_id: int
     branded: bool
     sentences: list[str]
-    beside: list[MeasureBeside]
+    beside: list[MeasureCompared]
     pages: list[QueryPage]
     clash: str | None
     results: list[ResultBlock]
     results_sentence: str | None
 
 
-class WeekBeside(Schema):
+class WeekCompared(Schema):
     """A week beside the same week a year before; null: not known. `days`: how many of its days have search facts."""
 
     week: date
@@ -541,16 +541,16 @@ class EventFlag(Schema):
     kind: str
 
 
-class Standing(Schema):
+class Changes(Schema):
     """Where the site, or a section of it, stands; `change` null where there is nothing to compare with."""
 
     period: PeriodShown
     before: PeriodShown | None
     comparison: ComparisonShown | None
     sentences: list[str]
-    measures: list[MeasureBeside]
-    weeks: list[WeekBeside]
-    change: ChangeTold | None
+    measures: list[MeasureCompared]
+    weeks: list[WeekCompared]
+    change: ChangeSummary | None
     down: list[Mover]
     up: list[Mover]
     by_role: list[RoleChange]

@@ -20,6 +20,7 @@ from zugzwang.findings.view import Asked, View, settle
 from zugzwang.plan.reports import typeset
 from zugzwang.plan.telling import tell_decided
 from zugzwang.subjects.brief import document, tell_brief
+from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.links import tell_links, work_document
 from zugzwang.subjects.names import names_with
@@ -28,7 +29,6 @@ from zugzwang.subjects.query import tell_query
 from zugzwang.subjects.report import PARTS, PartName, Planned, tell_report
 from zugzwang.subjects.results import tell_results
 from zugzwang.subjects.row import tell_field, tell_row
-from zugzwang.subjects.standing import tell_standing
 from zugzwang.subjects.wording import tell_strip, tell_titles
 
 router = Router()
@@ -46,9 +46,9 @@ class ReportAsked(Schema):
     language: Language = "en_GB"
 
 
-@router.get("/sites/{slug}/standing", response={200: s.Standing})
+@router.get("/sites/{slug}/changes", response={200: s.Changes})
 def show_standing(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> Any:
-    return tell_standing(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
+    return describe_changes(snapshot_of(request, slug), asked_of(asked), timezone.localdate())
 
 
 class NamesAsked(Schema):
@@ -109,7 +109,7 @@ def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[
     return _docx(made, f"brief-{query_id}")
 
 
-@router.get("/sites/{slug}/link-work/document", response={200: bytes})
+@router.get("/sites/{slug}/accepted-links/document", response={200: bytes})
 def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> HttpResponse:
     """The links that were taken, by page to edit, as a document (DOCX)."""
     return _docx(work_document(whole_view(request, slug, asked)), f"links-{slug}")
@@ -137,7 +137,7 @@ def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
     return tell_titles(whole_view(request, slug, asked), page_id)
 
 
-@router.get("/sites/{slug}/results/{int:query_id}", response={200: s.ResultsFile})
+@router.get("/sites/{slug}/results/{int:query_id}", response={200: s.CaptureFile})
 def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
     """A query's results page: what stands above ours, what that costs, and what the pages above have."""
     return tell_results(whole_view(request, slug, asked), query_id)
@@ -147,7 +147,7 @@ def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
     """What is asked, without what chooses among rows."""
     payload = replace(
         asked_of(asked), section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
-        problem=(), saying=(), position_from=None, position_to=None, explained="any", compare="none",
+        problem=(), on_page=(), position_from=None, position_to=None, explained="any", compare="none",
     )  # fmt: skip
     return settle(snapshot_of(request, slug), payload, timezone.localdate())
 

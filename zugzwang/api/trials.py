@@ -11,26 +11,26 @@ from zugzwang.api.findings import snapshot_of
 from zugzwang.api.problems import actor
 from zugzwang.data.decided import Subject
 from zugzwang.plan import trials
+from zugzwang.plan.trial_results import results_by_kind, tell
 from zugzwang.plan.trials import Planned
-from zugzwang.plan.trials_told import kinds_told, tell
 
 router = Router()
 
 
-def _planned(payload: s.TrialGiven) -> Planned:
+def _planned(payload: s.TrialInput) -> Planned:
     fields = payload.dict(exclude={"subjects"})
     return Planned([Subject(one.page, one.query) for one in payload.subjects], **fields)
 
 
 @router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
-def plan_trial(request: HttpRequest, slug: str, payload: s.TrialGiven) -> Any:
+def plan_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Any:
     """What a trial could see at all, and what stands in its way; nothing is kept."""
     result = trials.tell_plan(actor(request), slug, _planned(payload), timezone.localdate())
-    return {**result, "worked": kinds_told(actor(request).site(slug)).get(payload.kind)}
+    return {**result, "worked": results_by_kind(actor(request).site(slug)).get(payload.kind)}
 
 
 @router.post("/sites/{slug}/trials", response={201: s.TrialShown})
-def start_trial(request: HttpRequest, slug: str, payload: s.TrialGiven) -> Status[Any]:
+def start_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Status[Any]:
     made = trials.start(actor(request), slug, _planned(payload), timezone.localdate())
     return Status(201, _shown(request, slug, made.id))
 

@@ -24,7 +24,7 @@ from prometheus_client.registry import Collector
 
 from zugzwang.bounded import ANSWER_SECONDS, answer_by, person
 from zugzwang.data import backup
-from zugzwang.data.block_store import reachable, store
+from zugzwang.data.block_store import potential, store
 from zugzwang.data.heartbeats import silent
 from zugzwang.data.models import Block, Heartbeat, Job, ReportSending, Site
 from zugzwang.logs import request_id
@@ -120,7 +120,7 @@ def _wrong() -> Iterator[str]:
         yield "the data folder cannot be written to"
     elif shutil.disk_usage(settings.DATA_DIR).free < settings.DISK_LEAST_BYTES:
         yield "the disk is almost full"
-    if not reachable():
+    if not potential():
         yield "the store of blocks cannot be reached"
 
 

@@ -15,7 +15,7 @@ from zugzwang.data.models import Job
 from zugzwang.errors import FileRefused, ProductError
 from zugzwang.intake import jobs
 
-PROBLEMS_TOLD = 20
+PROBLEMS_LISTED = 20
 
 
 class Extend(Action):
@@ -96,7 +96,7 @@ def finish(command: BaseCommand, job: Job, form: str) -> None:
 
 
 def _listed(error: FileRefused) -> list[str]:
-    lines = [f"  {problem}" for problem in error.refusals.first[:PROBLEMS_TOLD]]
+    lines = [f"  {problem}" for problem in error.refusals.first[:PROBLEMS_LISTED]]
     if error.refusals.rows > len(lines):
         kinds = "; ".join(f"{message}: {count:,}" for message, count in error.refusals.counts.items())
         lines.append(f"  … of {error.refusals.rows:,} in all ({kinds})")

@@ -31,7 +31,7 @@ Each folder is a subject, each module one rule, named after it:
     contest/
         clashes       which queries several pages fight over, in what way, and what it costs
         leads         which page should own a query, and what to do about the others
-        topic_folds   pages shown for the same queries, whether or not they say the same
+        overlapping_pages   pages shown for the same queries, whether or not they say the same
     links/
         graph         authority: what flows along the links between pages
         needs         which pages want links, which can give, and what is wrong with theirs

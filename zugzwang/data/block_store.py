@@ -93,7 +93,7 @@ def _reached(ask: Any, *values: Any) -> Any:
         raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
 
 
-def reachable() -> bool:
+def potential() -> bool:
     """Whether the store answers; True without one."""
     current = store()
     try:
@@ -138,24 +138,24 @@ def everything() -> Iterator[tuple[str, bytes]]:
 def sweep_store(now: datetime, tables: tuple[type[models.Model], ...]) -> int:
     """Throw away what no row of the tables has named for a month; how many went."""
     current = store()
-    if current is None or not reachable():  # the clock comes again
+    if current is None or not potential():  # the clock comes again
         return 0
     named = set(_named(tables))
     since: dict[str, str] = {}
     if current.exists(UNNAMED):
         with current.open(UNNAMED) as file:
             since = json.loads(file.read())
-    unnamed = {digest: since.get(digest, now.isoformat()) for digest in stored(current) if digest not in named}
+    anonymised = {digest: since.get(digest, now.isoformat()) for digest in stored(current) if digest not in named}
     gone = [
         digest
-        for digest, at in unnamed.items()
+        for digest, at in anonymised.items()
         if datetime.fromisoformat(at) <= now - UNNAMED_DAYS
         and _utc(current.get_modified_time(_name(digest))) < now - JUST_STORED
     ]
     for digest in gone:
         current.delete(_name(digest))
-        del unnamed[digest]
-    current.save(UNNAMED, ContentFile(json.dumps(unnamed).encode()))
+        del anonymised[digest]
+    current.save(UNNAMED, ContentFile(json.dumps(anonymised).encode()))
     return len(gone)
 
 

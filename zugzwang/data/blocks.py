@@ -24,7 +24,7 @@ from django.db.models import F, QuerySet
 from django.utils import timezone
 from isal import isal_zlib
 
-from zugzwang.core.facts.grains import DEVICES, GRAINS, NOT_TOLD, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
+from zugzwang.core.facts.grains import DEVICES, GRAINS, NOT_REPORTED, OF_SPANS, SPAN, Grain, Source, in_order, unite_repeats
 from zugzwang.core.facts.periods import FIRST_DAY_POSSIBLE, Period
 from zugzwang.data.models import Block, Event, Load, LoadPart, Site, next_version
 from zugzwang.errors import Invalid, ProductError
@@ -106,12 +106,12 @@ def read_span(
     ways = [name for name in ("device", "country") if name in totals.schema]
     read = {*columns, *SPAN, *ways} - {"day"}
     rows = read_facts(site, totals, columns=[name for name in totals.schema if name in read]).filter(of_span)
-    frame = rows.select((pl.col(name) != NOT_TOLD).alias(name) for name in ways)
+    frame = rows.select((pl.col(name) != NOT_REPORTED).alias(name) for name in ways)
     fitting = [way for way in frame.unique(maintain_order=True).sort(ways).rows() if all(way[ways.index(name)] for name in by)]
     if ways:
         way = fitting[0] if fitting else (None,) * len(ways)
         rows = rows.filter(
-            pl.all_horizontal((pl.col(name) != NOT_TOLD) == frame for name, frame in zip(ways, way, strict=True))
+            pl.all_horizontal((pl.col(name) != NOT_REPORTED) == frame for name, frame in zip(ways, way, strict=True))
         )
     return rows.rename({"last": "day"}).select(columns)
 
@@ -307,14 +307,14 @@ def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
     if grain.dated:
         return pl.col("day").is_in(rows["day"].unique().implode())
     # Totals by device and totals by country are each the whole, told in another way: they stand beside one another.
-    frame = [(pl.col(name) != NOT_TOLD).alias(name) for name in ("device", "country") if name in grain.schema]
+    frame = [(pl.col(name) != NOT_REPORTED).alias(name) for name in ("device", "country") if name in grain.schema]
     stretches = rows.select(*grain.when, *frame).unique().to_dicts()
     of_each = (pl.all_horizontal(*(_is(name, value) for name, value in one.items())) for one in stretches)
     return pl.any_horizontal(pl.lit(False), *of_each)
 
 
 def _is(name: str, value: date | bool) -> pl.Expr:
-    return (pl.col(name) != NOT_TOLD) == value if isinstance(value, bool) else pl.col(name) == value
+    return (pl.col(name) != NOT_REPORTED) == value if isinstance(value, bool) else pl.col(name) == value
 
 
 def _told(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
@@ -430,7 +430,7 @@ def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[
     except pl.exceptions.ColumnNotFoundError:
         rows = pl.read_parquet(io.BytesIO(payload))
         lacking = [
-            pl.lit(NOT_TOLD if name in ("device", "country") else None, dtype=grain.schema[name]).alias(name)
+            pl.lit(NOT_REPORTED if name in ("device", "country") else None, dtype=grain.schema[name]).alias(name)
             for name in wanted
             if name not in rows.columns
         ]

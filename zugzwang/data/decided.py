@@ -17,7 +17,7 @@ from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.models import Decision, MainQuery, Membership, Move, PlannedLink, Query, Site, next_version
 
 SUBJECTS_MAX = 500
-WORDS = {"leave": "left alone", "aside": "set aside"}
+WORDS = {"dismiss": "left alone", "snooze": "set aside"}
 
 
 def plan_changed(site: Site) -> None:

@@ -322,8 +322,8 @@ class Decision(models.Model):
         FEED = "feed"
         RETIRE = "retire"
         ACCEPT = "accept"
-        LEAVE = "leave"
-        ASIDE = "aside"
+        DISMISS = "dismiss"
+        SNOOZE = "snooze"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="decisions")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
@@ -354,7 +354,7 @@ class Move(models.Model):
     reason = models.TextField(default="", blank=True)
     gain = models.FloatField(null=True)  # clicks a month
     gain_cautious = models.FloatField(null=True)
-    evidence = models.CharField(max_length=10, default="thin")
+    evidence = models.CharField(max_length=16, default="too little data")
     kind = models.CharField(max_length=10)
     effort = models.CharField(max_length=10)
     state = models.CharField(max_length=12, default="to do")
@@ -409,7 +409,7 @@ class PlannedLink(models.Model):
     reason. Whether it was set tells the next crawl."""
 
     class Choice(models.TextChoices):
-        TAKEN = "taken"
+        ACCEPTED = "accepted"
         REFUSED = "refused"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="planned_links")
@@ -512,7 +512,7 @@ class Trial(models.Model):
     seed = models.PositiveIntegerField(default=0)
     first_day = models.DateField()
     weeks = models.PositiveSmallIntegerField()
-    told = JSONField(default=dict)  # what could be seen, as told when it was started
+    power = JSONField(default=dict)  # which effects it could show, as calculated when it started
     before = JSONField(default=dict)  # what the changed pages said then: page → title, description, text
     verdict = JSONField(null=True)  # as read at its end, for good
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")

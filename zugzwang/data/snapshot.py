@@ -23,7 +23,7 @@ from zugzwang.core.facts.grains import (
     CRAWL_PAGES,
     GRAINS,
     LINKS,
-    NOT_TOLD,
+    NOT_REPORTED,
     OF_SPANS,
     PAGE,
     PAGE_LINKS,
@@ -59,7 +59,7 @@ from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
-OWN_BOX = "answer box of ours"
+HAS_SNIPPET = "answer box of ours"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
 
@@ -218,7 +218,7 @@ class Snapshot:
             if codes:
                 rows = rows.filter(pl.col(name).is_in(list(codes)))
         rows = self.page_map().cleaned(rows.drop(split))
-        tells_devices = "device" in rows.columns and rows.height > 0 and rows["device"].max() != NOT_TOLD
+        tells_devices = "device" in rows.columns and rows.height > 0 and rows["device"].max() != NOT_REPORTED
         return rows if "device" not in rows.columns or tells_devices else rows.drop("device")
 
     @kept
@@ -235,8 +235,8 @@ class Snapshot:
         days = self.days()
         last = Period(days[-1] - timedelta(days=SPLIT_DAYS), days[-1]) if self.by_day(usual) else usual
         rows = self.rows(LISTED[self.finest(last)], last, columns=("device", "country"))
-        rows = rows if "device" in rows.columns else rows.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
-        return {name: [code for code in rows[name].unique().sort() if code != NOT_TOLD] for name in rows.columns}
+        rows = rows if "device" in rows.columns else rows.with_columns(device=pl.lit(NOT_REPORTED, dtype=pl.UInt8))
+        return {name: [code for code in rows[name].unique().sort() if code != NOT_REPORTED] for name in rows.columns}
 
     @kept
     def visits(self, period: Period) -> pl.DataFrame:
@@ -282,7 +282,7 @@ class Snapshot:
     @kept
     def results(self) -> pl.DataFrame:
         """The newest captured results page of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
-        return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "place")
+        return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "rank")
 
     def with_own(self, blocks: pl.DataFrame) -> pl.DataFrame:
         """Captured blocks, and whether each is ours by its address."""
@@ -291,7 +291,7 @@ class Snapshot:
         return blocks.with_columns(own=own.fill_null(False))
 
     @kept
-    def result_places(self) -> pl.DataFrame:
+    def result_ranks(self) -> pl.DataFrame:
         """Where ours stands on each of them (core.results.blocks.places)."""
         return places(self.results())
 
@@ -331,17 +331,17 @@ class Snapshot:
         """The organic results of others that stand above ours on the newest captures, or all where ours is none: query, place,
         address, plain (the address in normal form), title, snippet."""
         results = self.results()
-        first = pl.col("place").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
-        above = (pl.col("place") < first) | first.is_null()
+        first = pl.col("rank").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
+        above = (pl.col("rank") < first) | first.is_null()
         rows = results.filter(pl.col("kind") == "organic", ~pl.col("own"), above, pl.col("address").is_not_null())
-        return self._with_plain(rows).select("query", "place", "address", "plain", "title", "snippet")
+        return self._with_plain(rows).select("query", "rank", "address", "plain", "title", "snippet")
 
     def others_on_results(self, places_most: int) -> pl.DataFrame:
         """The organic results of others on the newest captures, and who holds the answer boxes: query, place, plain."""
         others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
         organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
         boxes = others.filter(pl.col("kind") == "answer box")
-        return self._with_plain(pl.concat([organic, boxes])).select("query", "place", "plain")
+        return self._with_plain(pl.concat([organic, boxes])).select("query", "rank", "plain")
 
     @kept
     def fetched_above(self) -> pl.DataFrame:
@@ -352,9 +352,9 @@ class Snapshot:
     def strengths(self) -> dict[str, int]:
         """How many sites link to an address, of any site: the larger of what a table tells of it and, of ours, what the links
         from other sites add up to."""
-        rows = read_facts(self.site, STRENGTHS, columns=["address", "linking_sites"])
+        rows = read_facts(self.site, STRENGTHS, columns=["address", "referring_domains"])
         known = dict(rows.iter_rows())
-        own = self.linking_sites() or {}
+        own = self.referring_domains() or {}
         address = dict(self.pages().select("page", "address").iter_rows())
         for page, sites in own.items():
             if page in address:
@@ -363,7 +363,7 @@ class Snapshot:
 
     @kept
     def within_strength(self) -> pl.DataFrame:
-        """What is within our strength for each captured query with an organic result of ours: query, organic_place, place (to
+        """What is within our strength for each captured query with an organic result of ours: query, organic_rank, place (to
         be reached), stronger (how many above are)."""
         known, above = self.strengths(), self.results_above()
         of_query: dict[int, list[int | None]] = {}
@@ -372,10 +372,10 @@ class Snapshot:
         own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").unique("query", keep="first")
         mine = dict(self._with_plain(own).select("query", "plain").iter_rows()) if own.height else {}
         rows = []
-        for query, place in self.result_places().drop_nulls("organic_place").select("query", "organic_place").iter_rows():
+        for query, place in self.result_ranks().drop_nulls("organic_rank").select("query", "organic_rank").iter_rows():
             result = strength(place, known.get(mine[query]), of_query.get(query, []))
             rows.append((query, place, *(result or (None, None))))
-        names = {"query": pl.UInt32, "organic_place": pl.UInt32, "place": pl.UInt32, "stronger": pl.UInt32}
+        names = {"query": pl.UInt32, "organic_rank": pl.UInt32, "rank": pl.UInt32, "stronger": pl.UInt32}
         return pl.DataFrame(rows, schema=names, orient="row").sort("query")
 
     def _with_plain(self, rows: pl.DataFrame) -> pl.DataFrame:
@@ -387,12 +387,12 @@ class Snapshot:
         """The most shown row of each query whose results page shows ours, and which kinds of block stand above it."""
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
-        shown = self.result_places().filter(pl.col("own_place").is_not_null()).select("query", "above", "own_box")
+        shown = self.result_ranks().filter(pl.col("own_rank").is_not_null()).select("query", "above", "has_snippet")
         frame = most.join(shown, on="query").sort("query")
         kinds = [kind for kind in BLOCK_KINDS if kind != "organic"]
         current = [pl.col("above").list.contains(kind).alias(kind) for kind in kinds]
-        above = frame.select(*current, pl.col("own_box").alias(OWN_BOX)).to_numpy()
-        return frame, above, [*kinds, OWN_BOX]
+        above = frame.select(*current, pl.col("has_snippet").alias(HAS_SNIPPET)).to_numpy()
+        return frame, above, [*kinds, HAS_SNIPPET]
 
     # --- texts --------------------------------------------------------------------------------------------------------
 
@@ -654,7 +654,7 @@ class Snapshot:
         return self.page_map().cleaned(rows.cast({"page": pl.UInt32}))
 
     @kept
-    def linking_sites(self) -> dict[int, int] | None:
+    def referring_domains(self) -> dict[int, int] | None:
         """How many other sites link to each page; None where the site has no links loaded."""
         links = self.outer_links()
         if links.is_empty():

@@ -157,7 +157,7 @@ def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     return result
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     texts = dict(view.snapshot.page_texts(pl.Series([page for page, _, _ in found.more["out"]], dtype=pl.UInt32)).iter_rows())
     out = [{"page": texts[page], "page_id": page, "since": since, "back": back} for page, since, back in found.more["out"]]
     return {"cliffs": _cliffs(view, rows), "out": out}
@@ -211,7 +211,7 @@ BREAKS = Finding(
     find=find_breaks,
     says=_says,
     dress=_dress,
-    beside=_beside,
+    beside=_extras,
     more={"cliffs": list[Cliff], "out": list[SpellOut], "noticed": str | None},
     branded="with",
     all_weeks=True,

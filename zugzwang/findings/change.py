@@ -128,7 +128,7 @@ def whole_of(rows: pl.DataFrame) -> dict[str, Any]:
     return {name: float(rows[name].sum()) for name in ("clicks_before", "clicks_after", *PART_NAMES, "demand")}
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"whole": whole_of(rows)}
 
 
@@ -162,7 +162,7 @@ CHANGE = Finding(
     ),
     find=find_change,
     says=_says,
-    beside=_beside,
+    beside=_extras,
     more={"whole": ChangeParts},
     compare="year",
     by="page",

@@ -10,8 +10,8 @@ from typing_extensions import TypedDict  # pydantic wants this one below Python 
 
 from zugzwang.core.contest.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.contest.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
-from zugzwang.core.contest.topic_folds import say_alike
-from zugzwang.core.facts.grains import LINKS, NOT_TOLD, PAGE_QUERY
+from zugzwang.core.contest.overlapping_pages import say_alike
+from zugzwang.core.facts.grains import LINKS, NOT_REPORTED, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.facts.visits import CHANNELS
@@ -69,7 +69,7 @@ def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impress
 
 
 @kept
-def held_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
+def cached_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
     """The clashes, with what is proposed for each."""
     found = clashes_in(snapshot, period, setting, min_impressions)
     return Held(found, _proposed(snapshot, period, setting, found))
@@ -83,9 +83,9 @@ def _people(
     fought = pl.col("query").is_in(contenders["query"].unique().implode())
     if snapshot.split()["country"]:
         facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
-        facts = facts if "device" in facts.columns else facts.with_columns(device=pl.lit(NOT_TOLD, dtype=pl.UInt8))
+        facts = facts if "device" in facts.columns else facts.with_columns(device=pl.lit(NOT_REPORTED, dtype=pl.UInt8))
     elif "device" in facts.columns:
-        facts = facts.with_columns(country=pl.lit(NOT_TOLD, dtype=pl.UInt16))
+        facts = facts.with_columns(country=pl.lit(NOT_REPORTED, dtype=pl.UInt16))
     else:
         return None
     return facts.filter(fought).select("page", "query", "device", "country", "impressions")
@@ -128,7 +128,7 @@ def _proposed(
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
     """What speaks for each contender of each clash, the most shown first."""
-    conversions, links = conversions_of(snapshot, period), snapshot.linking_sites()
+    conversions, links = conversions_of(snapshot, period), snapshot.referring_domains()
     result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
     for query, page, clicks, position, fit, listing in columns.iter_rows():
@@ -158,7 +158,7 @@ def conversions_of(snapshot: Snapshot, period: Period) -> dict[int, float] | Non
 
 
 def find_all(view: View) -> Found:
-    current = held_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
+    current = cached_clashes(view.snapshot, view.period, view.setting, view.min_impressions)
     proposed = pl.DataFrame(
         [(query, *entry) for query, entry in current.leads.items()],
         schema={
@@ -220,13 +220,13 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     )
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     by_kind = dict(rows.group_by("kind").len().sort("kind").iter_rows())
     return {"kinds": by_kind, "no_longer": _no_longer(view, found)}
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
-    sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "thin").height
+    sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "too little data").height
     often_enough, queries = found.behind["often_enough"], found.behind["queries"]
     return [sentences.clashes(extras["kinds"], float(rows["loss_month"].sum()), sure, often_enough, queries)]
 
@@ -325,7 +325,7 @@ CLASHES = Finding(
     find=find_all,
     says=_says,
     dress=_dress,
-    beside=_beside,
+    beside=_extras,
     more=MORE,
     choose={
         **dict.fromkeys((*PAGES, "query_group", "topic", "text"), _with_contender),

@@ -32,23 +32,25 @@ POSITION_BEFORE = Column(
     compared=True,
 )
 LOST = "clicks missing at its current positions"
-REACHABLE = "clicks that a better position would bring, if it ranked there"
+POTENTIAL = "clicks that a better position would bring, if it ranked there"
 LOST_MONTH = Column("lost_month", "amount", "lost clicks", f"a month: {LOST}", "clicks a month")
-REACHABLE_MONTH = Column("reachable_month", "amount", "potential clicks", f"a month: {REACHABLE}", "clicks a month")
+POTENTIAL_MONTH = Column("potential_month", "amount", "potential clicks", f"a month: {POTENTIAL}", "clicks a month")
 TAKEN = "clicks that SERP features above it take from what its positions usually bring"
 TAKEN_MONTH = Column("taken_month", "amount", "lost to SERP features", f"a month: {TAKEN}", "clicks a month")
-AT_STAKE_MONTH = Column("at_stake_month", "amount", "", "opportunity: lost and potential clicks a month", "clicks a month")
+OPPORTUNITY_MONTH = Column(
+    "opportunity_month", "amount", "", "opportunity: lost and potential clicks a month", "clicks a month"
+)
 STAKES = (
     Column("lost", "amount", "", LOST, "clicks in the period"),
-    Column("reachable", "amount", "", REACHABLE, "clicks in the period"),
-    Column("at_stake", "amount", "", "opportunity: lost and potential clicks together", "clicks in the period"),
-    AT_STAKE_MONTH,
+    Column("potential", "amount", "", POTENTIAL, "clicks in the period"),
+    Column("opportunity", "amount", "", "opportunity: lost and potential clicks together", "clicks in the period"),
+    OPPORTUNITY_MONTH,
 )
 SENTENCE = Column("sentence", "text", late=True)
 PARTS = (
     Column("shown", "amount", "impressions", "the part of the change that comes from impressions", "clicks"),
     Column(
-        "place_or_demand",
+        "rank_or_demand",
         "amount",
         "ranking or demand",
         "the same for rows that crossed position 10, where fewer people see a result: from ranking or from demand",
@@ -60,5 +62,5 @@ PARTS = (
     Column("snippet", "amount", "snippet", "the part that comes from how well its results are clicked", "clicks"),
     Column("new_queries", "amount", "new queries", "clicks of new queries", "clicks"),
     Column("lost_queries", "amount", "lost queries", "clicks of lost queries", "clicks"),
-    Column("unnamed", "amount", "anonymised queries", "the change that no known query explains", "clicks"),
+    Column("anonymised", "amount", "anonymised queries", "the change that no known query explains", "clicks"),
 )

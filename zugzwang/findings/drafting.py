@@ -5,7 +5,7 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.drafts.terms import Corpus, GoesWith, TermTold, coverage, goes_with_place, sentences_apart
+from zugzwang.core.drafts.terms import Corpus, GoesWith, RelatedTerm, coverage, goes_with_rank, sentences_apart
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.words.said import read_texts
 from zugzwang.data.cache import kept
@@ -22,7 +22,7 @@ class Drafting:
     """`terms`: of each query with enough fetched pages above, the weightiest first. `others`: query, plain, place, coverage.
     `ours`: page, query, coverage, said (how often the page says each term, in their order)."""
 
-    terms: dict[int, tuple[TermTold, ...]]
+    terms: dict[int, tuple[RelatedTerm, ...]]
     others: pl.DataFrame
     ours: pl.DataFrame
     goes: GoesWith | None
@@ -32,31 +32,31 @@ class Drafting:
 def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
     fetched = snapshot.fetched_above().filter(pl.col("content").is_not_null()).with_row_index("number")
     fetched = fetched.with_columns(other=(pl.col("number") + OF_OTHERS).cast(pl.UInt32))
-    others = snapshot.others_on_results(OTHERS).sort("query", "place").unique(["query", "plain"], maintain_order=True)
+    others = snapshot.others_on_results(OTHERS).sort("query", "rank").unique(["query", "plain"], maintain_order=True)
     standing = others.join(fetched.select("other", plain="address"), on="plain", maintain_order="left")
     rows = _most_shown(snapshot, period, setting, standing["query"].unique())
     corpus = _corpus(snapshot, fetched, rows["page"].unique())
-    terms: dict[int, tuple[TermTold, ...]] = {}
+    terms: dict[int, tuple[RelatedTerm, ...]] = {}
     covers: list[tuple[int, str, int, float]] = []
     ours: list[tuple[int, int, float, list[int]]] = []
     of_query = dict(rows.group_by("query").agg("page").iter_rows())
-    by_query = standing.group_by("query", maintain_order=True).agg("plain", "place", "other")
+    by_query = standing.group_by("query", maintain_order=True).agg("plain", "rank", "other")
     for query, plains, places, above in by_query.iter_rows():
         related = corpus.related(above)
         if not related:
             continue
-        terms[query] = tuple(TermTold(corpus.form(one, above), one.tier, one.pages, one.per_thousand) for one in related)
+        terms[query] = tuple(RelatedTerm(corpus.form(one, above), one.tier, one.pages, one.per_thousand) for one in related)
         for plain, place, other in zip(plains, places, above, strict=True):
             covers.append((query, plain, place, coverage(related, corpus.counts(other, related))))
         for page in of_query.get(query, ()):
             if page in corpus:
                 counts = corpus.counts(page, related)
                 ours.append((page, query, coverage(related, counts), counts))
-    kinds: dict[str, Any] = {"query": pl.UInt32, "plain": pl.String, "place": pl.UInt32, "coverage": pl.Float64}
+    kinds: dict[str, Any] = {"query": pl.UInt32, "plain": pl.String, "rank": pl.UInt32, "coverage": pl.Float64}
     frame = pl.DataFrame(covers, schema=kinds, orient="row")
     kinds = {"page": pl.UInt32, "query": pl.UInt32, "coverage": pl.Float64, "said": pl.List(pl.UInt32)}
     captures = frame.group_by("query", maintain_order=True).agg("coverage")["coverage"].to_list()
-    return Drafting(terms, frame, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_place(captures))
+    return Drafting(terms, frame, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_rank(captures))
 
 
 def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: pl.Series) -> pl.DataFrame:

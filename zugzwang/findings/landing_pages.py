@@ -53,7 +53,7 @@ def _roles(rows: pl.DataFrame) -> dict[str, int]:
     return dict(rows.filter(pl.col("role").is_not_null()).group_by("role").len().iter_rows())
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"roles": _roles(rows), "whole": _whole(rows)}
 
 
@@ -76,13 +76,13 @@ LANDING_PAGES = Finding(
         PAGE.listed(),
         *MEASURES,
         visit("bounce_rate", "share", "bounce rate", "share of organic visits that bounced", "list"),
-        visit("usual_bounce_rate", "share", "expected", "the bounce rate of pages of its type", "list"),
+        visit("expected_bounce_rate", "share", "expected", "the bounce rate of pages of its type", "list"),
         visit("compared_with", "text", "", "which pages it is compared with", "data"),
         visit("bounce_q_value", "rate", "", "the share of false alarms among pages at least as sure as this one", "data"),
         Column("bounce_evidence", "grade", "evidence", "how sure it is that the rate differs", null=True, low=True),
         visit("bounces_more", "flag", "", "whether it bounces more than usual", "data"),
         visit("sessions_per_click", "amount", "visits per click", "organic visits for each click"),
-        visit("usual_sessions", "amount", "", "visits that its clicks usually bring", "data"),
+        visit("expected_sessions", "amount", "", "visits that its clicks usually bring", "data"),
         Column("sessions_evidence", "grade", "", "how sure it is that visits and clicks differ", null=True, low=True),
         visit("seconds_per_session", "amount", "seconds a visit", "seconds for each organic visit"),
         visit("conversions_per_click", "amount", "conversions per click", "conversions for each click"),
@@ -91,7 +91,7 @@ LANDING_PAGES = Finding(
     ),
     find=find_landing_pages,
     says=_says,
-    beside=_beside,
+    beside=_extras,
     more={"roles": dict[str, int], "whole": dict[str, float | None]},
     choose={"evidence": _with_evidence},
     compare="year",

@@ -48,8 +48,8 @@ from zugzwang.findings.columns import (
     POSITION,
     POSITION_BEFORE,
     POSITIONS,
+    POTENTIAL_MONTH,
     QUERY,
-    REACHABLE_MONTH,
     STAKES,
     TAKEN,
     TAKEN_MONTH,
@@ -58,7 +58,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import Asked, View
 
 OF_BRAND = {"without": False, "only": True, "with": None}
-AMOUNTS = ("lost", "reachable", "at_stake", "taken")
+AMOUNTS = ("lost", "potential", "opportunity", "taken")
 AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it opens
 
 
@@ -73,7 +73,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         rows = rows.with_columns(evidence=likely)
     month = view.month_share
     rows = rows.with_columns((pl.col(name) * month).alias(f"{name}_month") for name in AMOUNTS)
-    rows = beside_then(view, rows, by)
+    rows = with_before(view, rows, by)
     in_lens = dict(rows.group_by(pl.col("evidence").cast(pl.String)).len().iter_rows())
     number = tested(view, lens).height
     more = {
@@ -93,7 +93,7 @@ def find_lens(lens: Lens, view: View) -> Found:
     return Found(rows, {"rows": number}, _lacking(view, lens, by), more)
 
 
-def beside_then(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
+def with_before(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
     """The rows with what they were in the days compared with (`<measure>_before`), and the `change` of clicks, both over the
     days that have a counterpart; as they are where nothing is compared."""
     periods = view.like(view.grain_of(by))
@@ -114,7 +114,7 @@ def _by(view: View, lens: Lens) -> ListedBy:
     they are judged in one place, as the sum of their rows (findings.pages)."""
     if view.by == "page" and "page" not in listable(view):
         raise Invalid("Pages whose queries are known are judged by their rows.", "Look at them in Pages.", "by")
-    return "row" if lens == "off-fit" else view.by
+    return "row" if lens == "query-page-mismatch" else view.by
 
 
 def listable(view: View) -> list[ListedBy]:
@@ -166,7 +166,7 @@ def lens_rows(
 def _context(
     snapshot: Snapshot, period: Period, setting: Setting, lens: Lens, min_impressions: int, of_brand: bool | None
 ) -> Context:
-    fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "off-fit" else None
+    fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "query-page-mismatch" else None
     return Context(
         of_brand, snapshot.searches(period, setting.part), fitting, snapshot.above(period, setting), snapshot.within_strength()
     )
@@ -194,9 +194,9 @@ def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressio
 
 def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
     """The position to reach for of some rows, by what is asked."""
-    known = dict(view.snapshot.within_strength().select("query", "place").iter_rows())
-    reachable = np.array([float(known.get(query) or np.nan) for query in queries])
-    return target_position(position, view.asked.target, reachable)
+    known = dict(view.snapshot.within_strength().select("query", "rank").iter_rows())
+    potential = np.array([float(known.get(query) or np.nan) for query in queries])
+    return target_position(position, view.asked.target, potential)
 
 
 def tested(view: View, lens: Lens) -> pl.DataFrame:
@@ -209,11 +209,11 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
 
 def looked_at(view: View, lens: Lens) -> pl.DataFrame:
     """The rows among which a lens is shown: its tested ones, and beside outliers of the curve those that lie on it."""
-    return tested(view, "striking-distance" if lens == "off-fit" else "low-ctr")
+    return tested(view, "striking-distance" if lens == "query-page-mismatch" else "low-ctr")
 
 
 def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """What each row of off-fit wants. The clashes that come first are looked for with the view's own floor."""
+    """What each row of query-page-mismatch wants. The clashes that come first are looked for with the view's own floor."""
     if rows.is_empty():
         return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
     snapshot = view.snapshot
@@ -246,9 +246,9 @@ def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, extras: dict
     return said
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
-    sums = {name: float(rows[name].sum()) for name in ("lost_month", "reachable_month", "at_stake_month")}
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    sure = rows.filter(pl.col("evidence").cast(pl.String) != "too little data")
+    sums = {name: float(rows[name].sum()) for name in ("lost_month", "potential_month", "opportunity_month")}
     return {**sums, "sure": sure.height, "explained": sure.filter("explained").height}
 
 
@@ -258,8 +258,8 @@ MORE: Mapping[str, Any] = {
     "sure": int,
     "explained": int,
     "lost_month": float,
-    "reachable_month": float,
-    "at_stake_month": float,
+    "potential_month": float,
+    "opportunity_month": float,
     "by": ListedBy,
     "listable": list[ListedBy],
     "min_impressions": int,
@@ -290,7 +290,7 @@ COLUMNS = (
     Column("by_volume", "flag", "by volume", "whether what is reachable is based on search volume, not on impressions alone"),
     TAKEN_MONTH.listed(shown="extra"),
     Column("taken", "amount", "", TAKEN, "clicks in the period"),
-    Column("expected_with_blocks", "amount", "", "expected clicks with the SERP features above it", "clicks in the period"),
+    Column("expected_with_features", "amount", "", "expected clicks with the SERP features above it", "clicks in the period"),
     Column("shortfall", "amount", "", "clicks that its positions usually bring, less its own", "clicks in the period"),
     Column(
         "expected_clicks", "amount", "expected clicks", "the clicks that this site usually gets at the row's positions",
@@ -306,9 +306,9 @@ COLUMNS = (
 
 
 def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
-    fit = lens == "off-fit"
+    fit = lens == "query-page-mismatch"
     # What the lens is about comes first in its list; the other part can be had beside it.
-    parts = [LOST_MONTH, REACHABLE_MONTH] if OWN_PART[lens] == "lost" else [REACHABLE_MONTH, LOST_MONTH]
+    parts = [LOST_MONTH, POTENTIAL_MONTH] if OWN_PART[lens] == "lost" else [POTENTIAL_MONTH, LOST_MONTH]
     columns = (*COLUMNS[:2], parts[0].listed(), parts[1].listed(shown="extra"), *COLUMNS[2:])
     return Finding(
         name=lens,
@@ -323,7 +323,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         find=partial(find_lens, lens),
         says=partial(_says, lens),
         dress=_dress_fit if fit else None,
-        beside=_beside,
+        beside=_extras,
         more=MORE,
         choose={"explained": _explained},
         decided=decided_rows,
@@ -354,7 +354,7 @@ LENSES = (
         "evidence",
     ),
     _lens(
-        "off-fit",
+        "query-page-mismatch",
         "Query–page mismatch",
         "Which rows within reach rank with a page that does not cover the query?",
         (

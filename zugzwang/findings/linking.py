@@ -73,14 +73,14 @@ def page_vectors(snapshot: Snapshot) -> Vectors:
 
 @kept
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """What is at stake on each page: page, at_stake (clicks of the period)."""
+    """What is at stake on each page: page, opportunity (clicks of the period)."""
     current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
-    return current.select("page", "at_stake")
+    return current.select("page", "opportunity")
 
 
 @kept
 def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """Every page with its links, shares, troubles and action (core.links.needs); what wants links first, the most at stake
+    """Every page with its links, shares, problems and action (core.links.needs); what wants links first, the most at stake
     first."""
     current = linked(snapshot)
     facets = snapshot.pages().select("page", "address", "type", "path")
@@ -92,28 +92,30 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     )
     wrong = wrong_targets(links, snapshot.crawled()).filter(pl.col("in_body").fill_null(True))
     stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target)
-    sites = snapshot.linking_sites()
+    sites = snapshot.referring_domains()
     pages = (
         pages.join(link_counts(current.graph.pages, within), on="page", how="left")
         .join(wrong.group_by("page").agg(wrong=pl.struct("to", "anchor").n_unique()), on="page", how="left")
         .join(stakes, on="page", how="left")
-        .with_columns(pl.col("wrong", "at_stake").fill_null(0))
+        .with_columns(pl.col("wrong", "opportunity").fill_null(0))
     )
     month = DAYS_A_MONTH / period.days
-    whole = float(pages["at_stake"].sum()) or 1.0
+    whole = float(pages["opportunity"].sum()) or 1.0
     home = normal(snapshot.site.address)
     depth = pl.col("depth") if pages["depth"].null_count() < pages.height else pl.Series(_clicks_from(current, pages, home))
     pages = pages.with_columns(
-        stake_share=pl.col("at_stake") / whole,
-        at_stake_month=pl.col("at_stake") * month,
+        opportunity_share=pl.col("opportunity") / whole,
+        opportunity_month=pl.col("opportunity") * month,
         depth=depth.cast(pl.UInt16),
         start=pl.col("address") == home,
         exempt=pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries")),
-        linking_sites=pl.col("page").replace_strict(sites or {}, default=None if sites is None else 0, return_dtype=pl.UInt32),
+        referring_domains=pl.col("page").replace_strict(
+            sites or {}, default=None if sites is None else 0, return_dtype=pl.UInt32
+        ),
     )
     result = needs(pages)
     return result.sort(
-        pl.col("action").to_physical(), "at_stake", "authority_share", "page", descending=[False, True, True, False]
+        pl.col("action").to_physical(), "opportunity", "authority_share", "page", descending=[False, True, True, False]
     )
 
 

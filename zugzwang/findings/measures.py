@@ -7,7 +7,7 @@ import polars as pl
 
 from zugzwang.core.clicks.lenses import ListedBy
 from zugzwang.core.facts.comparison import VISITS as COMPARED_VISITS
-from zugzwang.core.facts.comparison import Beside, beside, search_sums
+from zugzwang.core.facts.comparison import Compared, compared, search_sums
 from zugzwang.core.facts.grains import DAY, PAGE, PAGE_QUERY, QUERY, VISIT_MEASURES, Grain, known_sum
 from zugzwang.core.facts.grains import VISITS as GRAIN_OF_VISITS
 from zugzwang.core.facts.periods import Period
@@ -85,7 +85,7 @@ def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
     return rows.group_by("page").agg(known_sum(name) for name in VISIT_MEASURES)
 
 
-def measures_beside(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Beside]:
+def measures_compared(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Compared]:
     """The sums of the period beside those compared with, of some of the pages looked at; where something is compared, both
     over the days that have a counterpart, search and visits each by their own days."""
     pages = page_measures(view).filter(of_pages)
@@ -97,7 +97,7 @@ def measures_beside(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Beside]:
         visited, visited_then = view.like(GRAIN_OF_VISITS) or (view.period, None)
         now |= _visit_sums(view, of_pages, visited)
         before |= _visit_sums(view, of_pages, visited_then) if visited_then else {}
-    return beside(now, before)
+    return compared(now, before)
 
 
 def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | None]] | None:
@@ -123,11 +123,11 @@ def _sums_of(facts: pl.DataFrame) -> dict[str, float | None]:
     return search_sums(facts.select(sums())) if facts.height else {}
 
 
-def facts_beside(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Beside]:
+def facts_compared(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Compared]:
     """The sums of some facts beside those of the days compared with, over the days that have a counterpart."""
     grain = view.grain_of(by)
     facts = [view.snapshot.facts(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)]
-    return beside(*(_sums_of(one) if one is not None else {} for one in facts))
+    return compared(*(_sums_of(one) if one is not None else {} for one in facts))
 
 
 def organic_visits(view: View) -> pl.DataFrame:

@@ -57,7 +57,7 @@ def main_mentions(
         .then(pl.lit("heading only"))
         .otherwise(pl.lit("in another link"))
     )
-    stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target).select(target="page", stake="at_stake")
+    stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target).select(target="page", stake="opportunity")
     rows = (
         found.drop("phrase")
         .rename({"text": "phrase"})
@@ -117,7 +117,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     return [link_sentences.mentions(found.behind["phrases"], _by_kind(rows), bool(view.asked.phrase))]
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     return {"by_kind": _by_kind(found.rows)}
 
 
@@ -155,7 +155,7 @@ MENTIONS_FOUND = Finding(
     find=find_mentions,
     says=_says,
     dress=_dress,
-    beside=_beside,
+    beside=_extras,
     more={"by_kind": dict[str, int]},
     choose={"mention": _of_kind, "text": _with_text},
     plan=True,

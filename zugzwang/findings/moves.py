@@ -42,7 +42,7 @@ def shown(move: Move, last_day: date | None, today: date) -> dict[str, Any]:
         "late": move.state in OPEN and move.due is not None and move.due < today,
         "ready": made_on is not None and last_day is not None and windows(made_on, last_day) is not None,
         "ready_on": ready_on(made_on) if made_on else None,
-        "came_of_it": move.outcome["came_of_it"] if move.outcome else None,
+        "result_clicks": move.outcome["result_clicks"] if move.outcome else None,
         "outcome_evidence": move.outcome["evidence"] if move.outcome else None,
     }
 
@@ -59,7 +59,7 @@ _SCHEMA: dict[str, Any] = {
     "recrawl_on": pl.Date,
     "wanted_title": pl.String, "wanted_description": pl.String,
     "kind_words": pl.String, "who": pl.String, "by": pl.String, "made_at": pl.Datetime("us", "UTC"), "rank": pl.Float64,
-    "late": pl.Boolean, "ready": pl.Boolean, "ready_on": pl.Date, "came_of_it": pl.Float64,
+    "late": pl.Boolean, "ready": pl.Boolean, "ready_on": pl.Date, "result_clicks": pl.Float64,
     "outcome_evidence": pl.Enum(GRADES),
 }  # fmt: skip
 
@@ -97,7 +97,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     return [sentences.moves(is_open.height, gain_together(gains), late, ready)]
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     counted = found.rows.group_by(pl.col("state").cast(pl.String)).len()
     return {"by_state": dict(counted.iter_rows()), "people": decided.people(view.site)}
 
@@ -129,7 +129,7 @@ MOVES = Finding(
         Column("state", "word", "state", "how far it is", shown="list", choices=STATES, low=True),
         Column("due", "day", "who, due", "who does it, and until when", shown="list", null=True, low=True),
         Column(
-            "came_of_it", "amount", "result", "clicks a day beyond what untouched ones did; kept on record", "clicks a day",
+            "result_clicks", "amount", "result", "clicks a day beyond what untouched ones did; kept on record", "clicks a day",
             "list", True,
         ),
         Column("finding", "text", "", "the finding that it was made from"),
@@ -153,7 +153,7 @@ MOVES = Finding(
     ),
     find=find_moves,
     says=_says,
-    beside=_beside,
+    beside=_extras,
     more={"by_state": dict[str, int], "people": list[str]},
     choose={"state": _of_state, "text": _with_text},
     plan=True,

@@ -13,7 +13,7 @@ from zugzwang.core.words import sentences
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
-from zugzwang.findings.clashes import clashes_in, held_clashes
+from zugzwang.findings.clashes import cached_clashes, clashes_in
 from zugzwang.findings.columns import (
     CHANGE,
     CLICKS,
@@ -29,7 +29,7 @@ from zugzwang.findings.columns import (
     POSITION,
     POSITION_BEFORE,
     POSITIONS,
-    REACHABLE_MONTH,
+    POTENTIAL_MONTH,
     STAKES,
     TAKEN,
 )
@@ -47,7 +47,7 @@ GRADED_BY = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evi
 def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """What every row adds to its page's account (core.account.entries); rows without brand."""
     rows = all_stakes(snapshot, period, setting, min_impressions, target)
-    current = held_clashes(snapshot, period, setting, min_impressions)
+    current = cached_clashes(snapshot, period, setting, min_impressions)
     costly = current.clashes.queries.filter(pl.col("loss") > 0).select(
         "query", "loss", "loss_cautious", clash_evidence=pl.col("evidence")
     )
@@ -84,17 +84,17 @@ def account_rows(view: View) -> pl.DataFrame:
     rows = (
         measures.join(facets, on="page", how="left")
         .join(current, on="page", how="left")
-        .with_columns(pl.col(amounts).fill_null(0), pl.col("evidence").fill_null(pl.lit("thin", dtype=GRADE)))
+        .with_columns(pl.col(amounts).fill_null(0), pl.col("evidence").fill_null(pl.lit("too little data", dtype=GRADE)))
     )
     worth = value_per_click(rows.select("page", "type", "sessions", "value").join(_prices(view), on="page", how="left"))
     a_month = pl.col("value_per_click") * view.month_share
     frame = rows.join(worth, on="page", how="left").with_columns(
-        worth=pl.col("at_stake") * a_month, gain_worth=pl.col("gain") * a_month
+        worth=pl.col("opportunity") * a_month, gain_worth=pl.col("gain") * a_month
     )
     for name, counted in (("clashes", _fought_over(view)), ("misfits", _misfits(view))):
         frame = frame.join(counted.group_by("page").agg(pl.len().alias(name)), on="page", how="left")
     frame = frame.with_columns(pl.col("clashes", "misfits").fill_null(0), ctr=ctr())
-    return frame.sort("gain", "at_stake", "clicks", "page", descending=[True, True, True, False])
+    return frame.sort("gain", "opportunity", "clicks", "page", descending=[True, True, True, False])
 
 
 def _graded(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -130,8 +130,8 @@ def find_pages(view: View) -> Found:
     """Every page with its account, the most to gain first."""
     month = view.month_share
     rows = account_rows(view).with_columns(
-        *((pl.col(name) * month).alias(f"{name}_month") for name in ("gain", "lost", "reachable", "at_stake")),
-        could_earn=pl.col("clicks") + pl.col("at_stake"),
+        *((pl.col(name) * month).alias(f"{name}_month") for name in ("gain", "lost", "potential", "opportunity")),
+        could_earn=pl.col("clicks") + pl.col("opportunity"),
     )
     return Found(rows, {"pages": rows.height, "rows": int(rows["rows"].sum())}, visits_lacking(view))
 
@@ -170,15 +170,17 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
-    sure = rows.filter(pl.col("evidence").cast(pl.String) != "thin")
-    lost, reachable = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["reachable"]))
+    sure = rows.filter(pl.col("evidence").cast(pl.String) != "too little data")
+    lost, potential = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["potential"]))
     by_query = view.snapshot.finest(view.period) == "row"
-    return [sentences.accounts(rows.height, sure.height, lost, reachable, by_query)]
+    return [sentences.accounts(rows.height, sure.height, lost, potential, by_query)]
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     sums = [
-        name for name in (*LEVERS, "lost", "reachable", "at_stake", "gain", "clicks", "clicks_before") if name in rows.columns
+        name
+        for name in (*LEVERS, "lost", "potential", "opportunity", "gain", "clicks", "clicks_before")
+        if name in rows.columns
     ]
     whole = {name: float(rows[name].sum()) for name in sums}
     longest = rows["could_earn"].max() if rows.height else 0.0
@@ -238,7 +240,7 @@ PAGES_FOUND = Finding(
             "list",
         ),
         LOST_MONTH.listed(shown="extra"),
-        REACHABLE_MONTH.listed(shown="extra"),
+        POTENTIAL_MONTH.listed(shown="extra"),
         Column("worth", "money", "worth", "what the opportunity is worth a month", shown="list", null=True),
         *MEASURES,
         _amount("snippet", "by snippet", "lost: clicks by a better snippet"),
@@ -261,7 +263,7 @@ PAGES_FOUND = Finding(
     find=find_pages,
     says=_says,
     dress=_dress,
-    beside=_beside,
+    beside=_extras,
     more={"whole": dict[str, float]},
     decided=decided_pages,
     compare="year",

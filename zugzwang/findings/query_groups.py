@@ -24,15 +24,15 @@ from zugzwang.findings.columns import (
     PART,
     POSITION,
     POSITIONS,
-    REACHABLE_MONTH,
+    POTENTIAL_MONTH,
     STAKES,
 )
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.pages import entries_of
-from zugzwang.findings.shapes import ChangeTold
+from zugzwang.findings.shapes import ChangeSummary
 from zugzwang.findings.view import Asked, View
 
-GAINS = ("lost", "reachable", "at_stake", "gain")
+GAINS = ("lost", "potential", "opportunity", "gain")
 
 
 def find_query_groups(view: View) -> Found:
@@ -45,7 +45,7 @@ def find_query_groups(view: View) -> Found:
     sums = add_up(_facts(view, rows).join(of_group, on="query"), ["group"])
     gains = accounts(view.chosen(entries_of(view)).join(of_group, on="query"), "group")
     frame = things.join(sums, on="group").join(gains.select("group", *GAINS, "evidence"), on="group", how="left")
-    thin = pl.lit("thin", dtype=pl.Enum(GRADES))
+    thin = pl.lit("too little data", dtype=pl.Enum(GRADES))
     frame = frame.with_columns(pl.col(GAINS).fill_null(0.0), pl.col("evidence").fill_null(thin))
     frame = frame.with_columns((pl.col(name) * view.month_share).alias(f"{name}_month") for name in GAINS)
     known = [one.name for one in view.snapshot.rules.query_groups]
@@ -106,7 +106,7 @@ QUERY_GROUPS = Finding(
             "gain_month", "amount", "opportunity", "lost and reachable together, by a cautious count", "clicks a month", "list"
         ),
         LOST_MONTH.listed(shown="extra"),
-        REACHABLE_MONTH.listed(shown="extra"),
+        POTENTIAL_MONTH.listed(shown="extra"),
         Column("queries", "count", "queries", "queries that lie in it", "queries", "list"),
         Column("pages", "count", "", "pages shown for them", "pages"),
         CLICKS.listed(explains="clicks in the period, and the change against the days compared with"),
@@ -117,7 +117,7 @@ QUERY_GROUPS = Finding(
         *STAKES,
         Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
         Column("change", "amount", "change", "clicks now less clicks then", "clicks", null=True),
-        Column("why", "shape", "", "why its clicks changed", shape=ChangeTold, null=True, late=True),
+        Column("why", "shape", "", "why its clicks changed", shape=ChangeSummary, null=True, late=True),
     ),
     find=find_query_groups,
     says=_says,

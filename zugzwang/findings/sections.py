@@ -7,7 +7,7 @@ import polars as pl
 from zugzwang.core.pages.landing import judge_bounces
 from zugzwang.core.pages.sections import tree
 from zugzwang.core.words import sentences
-from zugzwang.findings.columns import AT_STAKE_MONTH, LOST_MONTH, PAGES, PART, POSITIONS, REACHABLE_MONTH
+from zugzwang.findings.columns import LOST_MONTH, OPPORTUNITY_MONTH, PAGES, PART, POSITIONS, POTENTIAL_MONTH
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import visits_lacking
 from zugzwang.findings.pages import account_rows
@@ -15,7 +15,7 @@ from zugzwang.findings.shapes import TypeShown
 from zugzwang.findings.view import Asked, View
 
 VISITED = ("sessions", "bounces", "seconds", "conversions", "value")
-SUMS = ("clicks", "impressions", *VISITED, "lost", "reachable", "at_stake", "gain")
+SUMS = ("clicks", "impressions", *VISITED, "lost", "potential", "opportunity", "gain")
 
 
 def find_sections(view: View) -> Found:
@@ -31,7 +31,7 @@ def find_sections(view: View) -> Found:
     )
     nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])
     frame = _rates(nodes).with_columns(
-        (pl.col(name) * view.month_share).alias(f"{name}_month") for name in ("lost", "reachable", "at_stake")
+        (pl.col(name) * view.month_share).alias(f"{name}_month") for name in ("lost", "potential", "opportunity")
     )
     return Found(frame, {"pages": rows.height}, visits_lacking(view), {"types": page_types(view, rows)})
 
@@ -61,12 +61,12 @@ def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     frame = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
     sums = frame.group_by("type").agg(
         pl.len().alias("pages"),
-        pl.col("clicks", "impressions", "lost", "reachable", "at_stake", "gain").sum(),
+        pl.col("clicks", "impressions", "lost", "potential", "opportunity", "gain").sum(),
         *(
             pl.when(pl.col(name).count() > 0).then(pl.col(name).sum()).alias(name)
             for name in ("sessions", "bounces", "conversions", "value")
         ),
-        pl.col("usual_bounce_rate").max(),
+        pl.col("expected_bounce_rate").max(),
         pl.col("compared_with").drop_nulls().first(),
         pl.col("bounces_more").sum().alias("bounce_more"),
         (~pl.col("bounces_more")).sum().alias("bounce_less"),
@@ -98,8 +98,8 @@ def _sums(end: str, whose: str) -> tuple[Column, ...]:
         column("conversions", "amount", "conversions", "conversions of organic visits", null=True),
         column("value", "money", "value", "value of organic visits", null=True),
         column("lost", "amount", "lost clicks", "clicks missing at their current positions", "clicks in the period"),
-        column("reachable", "amount", "potential clicks", "clicks that better positions would bring", "clicks in the period"),
-        column("at_stake", "amount", "opportunity", "lost and potential clicks together", "clicks in the period"),
+        column("potential", "amount", "potential clicks", "clicks that better positions would bring", "clicks in the period"),
+        column("opportunity", "amount", "opportunity", "lost and potential clicks together", "clicks in the period"),
         column(
             "gain", "amount", "opportunity at least", "lost and potential clicks by a cautious estimate", "clicks in the period"
         ),
@@ -130,8 +130,8 @@ SECTIONS = Finding(
         *_sums("_itself", "of its own page alone"),
         Column("lost_share", "share", "", "lost clicks as a share of expected clicks", null=True),
         LOST_MONTH.listed(),
-        REACHABLE_MONTH.listed(),
-        AT_STAKE_MONTH,
+        POTENTIAL_MONTH.listed(),
+        OPPORTUNITY_MONTH,
         Column("change", "count", "change", "clicks now minus clicks before", null=True, compared=True),
     ),
     find=find_sections,

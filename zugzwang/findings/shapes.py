@@ -77,16 +77,16 @@ class ChangeParts(TypedDict):
     clicks_after: float
     demand: float  # shown, and place or demand
     shown: float
-    place_or_demand: float
+    rank_or_demand: float
     device_mix: float
     rank: float
     snippet: float
     new_queries: float
     lost_queries: float
-    unnamed: float
+    anonymised: float
 
 
-class ChangeTold(ChangeParts):
+class ChangeSummary(ChangeParts):
     sentences: list[str]
 
 
@@ -133,21 +133,21 @@ class SpellOut(TypedDict):
 
 
 class TypeShown(TypedDict):
-    """`usual_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged."""
+    """`expected_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged."""
 
     type: str
     pages: int
     clicks: int
     impressions: int
     lost: float
-    reachable: float
-    at_stake: float
+    potential: float
+    opportunity: float
     gain: float
     sessions: int | None
     bounces: int | None
     conversions: float | None
     value: float | None
-    usual_bounce_rate: float | None
+    expected_bounce_rate: float | None
     compared_with: str | None
     bounce_more: int
     bounce_less: int
@@ -162,7 +162,7 @@ class Exchanged(TypedDict):
     page_id: int
     authority_share: float
     authority_after: float
-    stake_share: float
+    opportunity_share: float
     action: str
 
 
@@ -173,4 +173,4 @@ class GroupOfLinks(TypedDict):
     pages: int
     wants_links: int
     authority_share: float
-    stake_share: float
+    opportunity_share: float

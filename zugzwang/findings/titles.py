@@ -9,7 +9,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.words import sentences
 from zugzwang.core.words.pixels import DESCRIPTION_PX, TITLE_PX, width
-from zugzwang.core.words.titles import Problem, Told, main_queries, problems_of, remedy
+from zugzwang.core.words.titles import Problem, SnippetTexts, main_queries, problems_of, remedy
 from zugzwang.data.cache import kept
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
@@ -30,9 +30,9 @@ def proposed_main_queries(
 ) -> dict[int, int]:
     """The main query that each page's figures propose."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("query") > 0, pl.col("page") > 0)
-    stakes = all_stakes(snapshot, period, setting, min_impressions, target).select(*ROW, "at_stake")
+    stakes = all_stakes(snapshot, period, setting, min_impressions, target).select(*ROW, "opportunity")
     missing = (pl.col("expected_clicks") - pl.col("clicks")).clip(0)
-    frame = rows.join(stakes, on=ROW, how="left").with_columns(size=pl.col("clicks") + pl.coalesce("at_stake", missing))
+    frame = rows.join(stakes, on=ROW, how="left").with_columns(size=pl.col("clicks") + pl.coalesce("opportunity", missing))
     first = frame.sort("size", "impressions", descending=True).group_by("page", maintain_order=True).head(CANDIDATES)
     fitting = first.join(snapshot.fits(first.select(ROW)).select(*ROW, "fit"), on=ROW, how="left")
     candidates: dict[int, list[tuple[int, float, str | None]]] = {}
@@ -54,7 +54,7 @@ def _titles(
     """Every page that can be found and has a problem; the most lost first."""
     pages = _found_pages(snapshot)
     if pages.is_empty():
-        return pl.DataFrame(schema={**_SCHEMA, "at_stake": pl.Float64})
+        return pl.DataFrame(schema={**_SCHEMA, "opportunity": pl.Float64})
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     texts = dict(snapshot.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
     shown = snapshot.shown_titles()
@@ -65,7 +65,7 @@ def _titles(
         query = main.get(page["page"])
         captured = shown.get(page["page"], {})
         said = captured.get(query) if query is not None else None
-        result = Told(
+        result = SnippetTexts(
             page["title"], page["description"], page["heading"], page["titles"], page["descriptions"],
             shown_title=next((title for title, _ in ([said] if said else captured.values()) if title), None),
             shown_description=said[1] if said else None,
@@ -76,11 +76,11 @@ def _titles(
         if found:
             rows.append(_row(page, query, found))
     entries = page_entries(snapshot, period, setting, min_impressions, target)
-    lost = entries.group_by("page").agg(pl.col("snippet").sum().alias("at_stake"))
-    told_rows = (
-        pl.DataFrame(rows, schema=_SCHEMA).join(lost, on="page", how="left").with_columns(pl.col("at_stake").fill_null(0.0))
+    lost = entries.group_by("page").agg(pl.col("snippet").sum().alias("opportunity"))
+    title_rows = (
+        pl.DataFrame(rows, schema=_SCHEMA).join(lost, on="page", how="left").with_columns(pl.col("opportunity").fill_null(0.0))
     )
-    return told_rows.sort("at_stake", "page", descending=[True, False])
+    return title_rows.sort("opportunity", "page", descending=[True, False])
 
 
 _SCHEMA: dict[str, Any] = {
@@ -121,7 +121,7 @@ def find_titles(view: View) -> Found:
     """The pages whose titles or descriptions cost something, or could."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     rows = _titles(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
-    rows = rows.with_columns(lost_month=pl.col("at_stake") * view.month_share)
+    rows = rows.with_columns(lost_month=pl.col("opportunity") * view.month_share)
     pages = _found_pages(view.snapshot).height
     return Found(rows, {"pages": pages}, [] if pages else [sentences.NEEDS_CRAWL])
 
@@ -132,7 +132,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     return [sentences.titles(rows.height, found.behind["pages"], extras["by_problem"], float(rows["lost_month"].sum()))]
 
 
-def _beside(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     counted = rows.select(pl.col("problems").explode()).to_series().value_counts(sort=True)
     return {"by_problem": dict(counted.drop_nulls().iter_rows())}
 
@@ -165,13 +165,13 @@ TITLES = Finding(
         Column(
             "main_query", "query", "main query", "what the page is searched for most, or was chosen", shown="extra", null=True
         ),
-        Column("at_stake", "amount", "", "what its rows lose by their snippets", "clicks in the period"),
+        Column("opportunity", "amount", "", "what its rows lose by their snippets", "clicks in the period"),
         Column("what_to_do", "text", "what to do", "what to do first", shown="extra"),
         Column("type", "text", "page type", "the type of the page", shown="extra", null=True, low=True),
     ),
     find=find_titles,
     says=_says,
-    beside=_beside,
+    beside=_extras,
     more={"by_problem": dict[str, int]},
     choose={"problem": _with_problem},
     decided=decided_pages,

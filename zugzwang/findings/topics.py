@@ -11,7 +11,7 @@ from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 from zugzwang.core.pages.account import accounts
 from zugzwang.core.topics.edits import Edit
-from zugzwang.core.topics.intent import INTENTS, Told, by_blocks, by_words, of_topic
+from zugzwang.core.topics.intent import INTENTS, IntentFound, by_blocks, by_words, of_topic
 from zugzwang.core.topics.season import Season, ready_by, season
 from zugzwang.core.words import topic_sentences
 from zugzwang.data.cache import kept
@@ -29,9 +29,9 @@ from zugzwang.data.topics import (
     topics_of,
 )
 from zugzwang.findings.columns import PART
+from zugzwang.findings.competitor_queries import name_of
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.pages import page_entries
-from zugzwang.findings.query_gaps import name_of
 from zugzwang.findings.view import Asked, View
 
 HOSTS = 3
@@ -40,7 +40,7 @@ RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 
 
 @kept
-def intents(snapshot: Snapshot) -> dict[int, tuple[Told, Told]]:
+def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
     """What the words of each query tell of what is wanted, and what the blocks of its results page do; queries of which
     neither is known lack."""
     results = snapshot.results()
@@ -49,7 +49,7 @@ def intents(snapshot: Snapshot) -> dict[int, tuple[Told, Told]]:
     blocks = dict(results.group_by("query", maintain_order=True).agg("kind").iter_rows())
     queries = query_graph(snapshot).queries["query"]
     wanted = snapshot.known_texts(Query, queries).filter(pl.col("id").is_in(queries.implode()))
-    measured: dict[int, tuple[Told, Told]] = {}
+    measured: dict[int, tuple[IntentFound, IntentFound]] = {}
     for query, text in wanted.iter_rows():
         words, shown = by_words(text, names), by_blocks(blocks.get(query, ()))
         if words or shown:
@@ -58,7 +58,7 @@ def intents(snapshot: Snapshot) -> dict[int, tuple[Told, Told]]:
 
 
 @kept
-def told_topics(
+def described_topics(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
     """Every topic with all that is known of it, the most searched first. `edits`: what people changed, which `topics_of` reads
@@ -80,7 +80,7 @@ def told_topics(
         .join(_seasons(snapshot, current), on="topic", how="left", maintain_order="left")
         .join(_wanted(snapshot, current), on="topic", how="left", maintain_order="left")
         .join(_rests_on(snapshot, current), on="topic", how="left", maintain_order="left")
-        .with_columns(pl.col("clicks", "pages", "at_stake_month").fill_null(0), topic_id=pl.col("topic"))
+        .with_columns(pl.col("clicks", "pages", "opportunity_month").fill_null(0), topic_id=pl.col("topic"))
     )
     name = pl.col("topic_id").replace_strict(texts, default=None, return_dtype=pl.String)
     return rows.sort("size", descending=True, maintain_order=True).with_columns(topic=name)
@@ -114,7 +114,7 @@ def _stakes(
 ) -> pl.DataFrame:
     entries = page_entries(snapshot, period, setting, min_impressions, target).join(rows.select("query", "topic"), on="query")
     month = DAYS_A_MONTH / period.days
-    return accounts(entries, "topic").select("topic", at_stake_month=pl.col("at_stake") * month)
+    return accounts(entries, "topic").select("topic", opportunity_month=pl.col("opportunity") * month)
 
 
 def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFrame:
@@ -168,7 +168,7 @@ def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
 def _wanted(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
     """intent (null: not known) and intent_reasons."""
     known = intents(snapshot)
-    of: dict[int, list[tuple[float, Told, Told]]] = defaultdict(list)
+    of: dict[int, list[tuple[float, IntentFound, IntentFound]]] = defaultdict(list)
     for query, topic, searches, shown in rows.select("query", "topic", "searches", "shown").iter_rows():
         if query in known:
             of[topic].append((searches if searches is not None else shown, *known[query]))
@@ -194,9 +194,9 @@ def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
     return shares.select("topic", rests_on=rests)
 
 
-def topics_told(view: View) -> pl.DataFrame:
+def topic_rows(view: View) -> pl.DataFrame:
     """The topics as they are now, with `ready_by` as of today."""
-    rows = told_topics(
+    rows = described_topics(
         view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site))
     )
     return with_ready_by(view, rows)
@@ -208,7 +208,7 @@ def with_ready_by(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def find_topics(view: View) -> Found:
-    rows = topics_told(view)
+    rows = topic_rows(view)
     lacking = [] if rows["season_by"].drop_nulls().len() or rows.is_empty() else [topic_sentences.NEEDS_MONTHS]
     lacking += [] if rows["searches"].drop_nulls().len() or rows.is_empty() else [topic_sentences.NEEDS_VOLUMES]
     return Found(rows, {"queries": query_graph(view.snapshot).queries.height}, lacking)
@@ -272,7 +272,7 @@ TOPICS = Finding(
         READY_BY,
         INTENT.listed(shown="extra"),
         Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
-        Column("at_stake_month", "amount", "opportunity", "lost and potential clicks", "clicks a month", "list"),
+        Column("opportunity_month", "amount", "opportunity", "lost and potential clicks", "clicks a month", "list"),
         Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),
         Column("pages", "count", "pages", "our pages that are shown for it", "pages", "list"),
         Column("position", "position", "position", "of our pages, by impressions", shown="extra", null=True, low=True),

@@ -12,19 +12,19 @@ from zugzwang.data.models import Trial
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import View
 
-STATES = ("running", "ended", "planned", "read")
+STATES = ("running", "ended", "planned", "concluded")
 _SCHEMA: dict[str, Any] = {
     "id": pl.Int64, "name": pl.String, "change": pl.String, "kind": pl.String, "kind_words": pl.String, "design": pl.String,
     "measure": pl.String, "changed": pl.UInt32, "first_day": pl.Date, "until": pl.Date, "weeks": pl.UInt32,
     "state": pl.Enum(STATES), "effect": pl.Float64, "low": pl.Float64, "high": pl.Float64, "p_value": pl.Float64,
-    "untouched": pl.UInt32, "smallest_visible": pl.Float64, "verdict": pl.String, "by": pl.String,
+    "controls": pl.UInt32, "smallest_visible": pl.Float64, "verdict": pl.String, "by": pl.String,
 }  # fmt: skip
 
 
 def trial_state(trial: Trial, last_day: date | None) -> str:
     """How far a trial is, by the data."""
     if trial.verdict is not None:
-        return "read"
+        return "concluded"
     if last_day is None or last_day < trial.first_day:
         return "planned"
     return "ended" if last_day >= trial.first_day + timedelta(days=7 * trial.weeks) else "running"
@@ -35,8 +35,8 @@ def _told(trial: Trial, last_day: date | None) -> dict[str, Any]:
     return {
         **{name: getattr(trial, name) for name in ("id", "name", "change", "kind", "design", "measure", "first_day", "weeks")},
         "kind_words": KINDS[trial.kind], "changed": len(trial.changed), "state": trial_state(trial, last_day),
-        "until": trial.first_day + timedelta(days=7 * trial.weeks), "smallest_visible": trial.told.get("smallest"),
-        **{name: verdict.get(name) for name in ("effect", "low", "high", "p_value", "untouched")},
+        "until": trial.first_day + timedelta(days=7 * trial.weeks), "smallest_visible": trial.power.get("smallest"),
+        **{name: verdict.get(name) for name in ("effect", "low", "high", "p_value", "controls")},
         "verdict": verdict.get("words"), "by": trial.user.get_username() if trial.user else None,
     }  # fmt: skip
 
@@ -58,7 +58,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     number = {state: rows.filter(pl.col("state") == state).height for state in STATES}
-    return [trial_sentences.trials(number["running"] + number["planned"], number["ended"], number["read"])]
+    return [trial_sentences.trials(number["running"] + number["planned"], number["ended"], number["concluded"])]
 
 
 TRIALS = Finding(
@@ -89,7 +89,7 @@ TRIALS = Finding(
         Column("weeks", "count", "", "how long it is"),
         Column("low", "amount", "low", "the lower end of the interval", null=True),
         Column("high", "amount", "high", "the upper end of the interval", null=True),
-        Column("untouched", "count", "untouched", "how many control pages it is compared with", null=True),
+        Column("controls", "count", "controls", "how many control pages it is compared with", null=True),
         Column("verdict", "text", "verdict", "what came of it, in words", null=True),
     ),
     find=find_trials,

@@ -18,7 +18,7 @@ from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.clicks.lenses import Appraisal, ListedBy
 from zugzwang.core.facts.addresses import normal
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN, country_code, country_letters
-from zugzwang.core.facts.grains import DAY, DEVICES, NOT_TOLD, PAGE_QUERY, Grain
+from zugzwang.core.facts.grains import DAY, DEVICES, NOT_REPORTED, PAGE_QUERY, Grain
 from zugzwang.core.facts.periods import (
     DAYS_A_MONTH,
     DAYS_AHEAD,
@@ -35,8 +35,8 @@ from zugzwang.core.links.needs import Action
 from zugzwang.core.time.breaks import Level, Measure
 from zugzwang.core.time.change import By
 from zugzwang.core.words import sentences
+from zugzwang.core.words.missing_queries import OnPage
 from zugzwang.core.words.titles import Problem
-from zugzwang.core.words.unsaid import Saying
 from zugzwang.core.worth.moves import State
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.patterns import patterns_for
@@ -85,7 +85,7 @@ class Asked:
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
     evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
     problem: Annotated[tuple[Problem, ...], MaxLen(20)] = _field((), "of titles and descriptions: which problems")
-    saying: Annotated[tuple[Saying, ...], MaxLen(5)] = _field((), "missing queries: how they are on the page")
+    on_page: Annotated[tuple[OnPage, ...], MaxLen(5)] = _field((), "missing queries: how they are on the page")
     page: Annotated[str, MaxLen(2_000)] = _field("", "one page, by its address or path")
     phrase: Texts = _field((), "mentions: phrases to look for, instead of the main queries")
     forms: Forms = _field("any", "mentions: in any form of their words, or exactly as written")
@@ -109,7 +109,7 @@ ALWAYS = ("first", "last", "brand")
 # What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "topic", "text",
-    "position_from", "position_to", "evidence", "decided", "explained", "problem", "saying",
+    "position_from", "position_to", "evidence", "decided", "explained", "problem", "on_page",
     "page", "phrase", "forms", "action", "mention", "fault",
     "by", "level", "measure", "state",
 )  # fmt: skip
@@ -454,7 +454,7 @@ def _devices(names: tuple[str, ...]) -> tuple[int, ...]:
 def _countries(names: tuple[str, ...]) -> tuple[int, ...]:
     codes = {name: country_code(name) for name in names}
     for name, code in codes.items():
-        if code in (COUNTRY_UNKNOWN, NOT_TOLD):
+        if code in (COUNTRY_UNKNOWN, NOT_REPORTED):
             raise Invalid(f"There is no country “{name}”.", "Write its name, or its code of two or three letters.", "country")
     return tuple(sorted(set(codes.values())))
 

@@ -25,7 +25,7 @@ _LINE = (
 )
 _SAMPLE_BYTES = 65_536
 _NAMED = r"(?i)([a-z][\w-]*(?:bot|crawler|spider)\b)"
-NAMES_TOLD = 5
+NAMES_LISTED = 5
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,7 @@ def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str])
     fetched = views.filter(known)
     if fetched.height:
         notices.append(f"{fetched.height:,} pages were fetched by crawlers of search engines.")
-    names = views.filter(~known)["agent"].str.extract(_NAMED).drop_nulls().value_counts(sort=True).head(NAMES_TOLD)
+    names = views.filter(~known)["agent"].str.extract(_NAMED).drop_nulls().value_counts(sort=True).head(NAMES_LISTED)
     if names.height:
         rows = ", ".join(f"{name} ({count:,})" for name, count in names.iter_rows())
         notices.append(f"Other crawlers: {rows}. Under Cleaning you can say which are those of search engines.")

@@ -12,7 +12,7 @@ from zugzwang.core.facts.addresses import normal, resolve
 from zugzwang.core.facts.grains import (
     CRAWL_PAGES,
     LINKS,
-    NOT_TOLD,
+    NOT_REPORTED,
     OF_SPANS,
     PAGE_LINKS,
     PAGE_QUERIES,
@@ -266,7 +266,7 @@ def _plain_address(text: str) -> str:
 def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     """The rows in the columns of the grain; fields that the file lacks are "not told": 0 for device and country, else null."""
     lacking = {
-        name: pl.lit(NOT_TOLD if name in ("device", "country") else None, dtype=kind)
+        name: pl.lit(NOT_REPORTED if name in ("device", "country") else None, dtype=kind)
         for name, kind in made.grain.schema.items()
         if name not in rows.columns
     }

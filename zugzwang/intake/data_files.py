@@ -153,10 +153,10 @@ def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
     inner = frame.collect_schema()[nested[0]].inner  # type: ignore[attr-defined]
     names = {entry.name for entry in inner.fields} & set(frame.collect_schema().names())
     numbered = frame.drop(names).with_columns(place=pl.int_ranges(1, pl.col(nested[0]).list.len() + 1))
-    if "place" in {entry.name for entry in inner.fields}:
-        numbered = numbered.drop("place")
+    if "rank" in {entry.name for entry in inner.fields}:
+        numbered = numbered.drop("rank")
         return numbered.explode(nested[0], empty_as_null=True).unnest(nested[0])
-    return numbered.explode(nested[0], "place", empty_as_null=True).unnest(nested[0])
+    return numbered.explode(nested[0], "rank", empty_as_null=True).unnest(nested[0])
 
 
 def _records(path: Path, name: str, frame: pl.LazyFrame, rows: int) -> Records:

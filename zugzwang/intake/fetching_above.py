@@ -51,7 +51,7 @@ def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
         results = results.filter(pl.col("query").is_in(list(queries)))
     if results.is_empty():
         raise Invalid("There is no SERP capture of these queries.", "Load SERP captures first.", "queries")
-    addresses = results.sort("place", "query")["plain"].unique(maintain_order=True)
+    addresses = results.sort("rank", "query")["plain"].unique(maintain_order=True)
     since = timezone.localdate() - timedelta(days=KEPT_DAYS)
     fresh = snapshot.fetched_above().filter(pl.col("fetched") > since)["address"]
     left = addresses.filter(~addresses.is_in(fresh.implode())).head(PAGES_MAX)

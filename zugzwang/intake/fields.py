@@ -177,7 +177,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         _COUNTRY,
         _DEVICE,
         Field("captured", "day", ("captured", "captured on", "capture date", "checked on", *_DAY_WORDS), required=True),
-        Field("place", "whole", ("place", "block place", "position", "rank", "order"), required=True, least=1),
+        Field("rank", "whole", ("rank", "place", "block rank", "block place", "position", "order"), required=True, least=1),
         Field("block", "text", ("block", "block kind", "type", "feature", "kind"), required=True),
         Field("kind", "text", ("answer kind", "box kind", "kind", "subtype")),
         Field("height_px", "whole", ("height px", "height", "pixels", "height in pixels")),
@@ -188,7 +188,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
     "strengths": (
         Field("address", "text", ("address", "target", "target url", *_PAGE_WORDS), required=True),
         Field(
-            "linking_sites", "whole",
+            "referring_domains", "whole",
             ("linking sites", "linking domains", "referring domains", "domains", "linking hosts", "ref domains"), required=True,
         ),
         Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
@@ -229,8 +229,8 @@ _TELLING: dict[Source, tuple[str, ...]] = {
     "crawl": ("title", "status", "canonical", "description", "heading", "words"),
     "links": ("from_address", "anchor", "followed"),
     "volumes": ("searches", "price_per_click"),
-    "results": ("captured", "block", "place", "snippet"),
-    "strengths": ("linking_sites", "links"),
+    "results": ("captured", "block", "rank", "snippet"),
+    "strengths": ("referring_domains", "links"),
     "page-queries": ("visits", "share", "searches"),
     "page-links": ("from_address", "anchor", "followed"),
     "above": (),
@@ -356,7 +356,9 @@ def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -
     return {"query", "position"} <= current.keys() and not {"clicks", "impressions"} & current.keys()
 
 
-def told_by_hosts(found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str) -> list[Source]:
+def recognised_by_hosts(
+    found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str
+) -> list[Source]:
     """Tables of links look alike, whoever sets them: links within the site where most stand on pages of its own."""
     pair: list[Source] = ["links", "page-links"]
     if found[0] not in pair:

@@ -493,12 +493,12 @@ class _Teller:
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        self.told_at = 0.0
+        self.reported_at = 0.0
 
     def __call__(self, step: str, share: float) -> None:
-        if time.monotonic() - self.told_at < TELL_SECONDS:
+        if time.monotonic() - self.reported_at < TELL_SECONDS:
             return
-        self.told_at = time.monotonic()
+        self.reported_at = time.monotonic()
         try:
             Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
         except OperationalError:

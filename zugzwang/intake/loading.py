@@ -51,9 +51,9 @@ from zugzwang.intake.fields import (
     of_something,
     propose,
     recognise,
+    recognised_by_hosts,
     sides,
     tells_ranks_alone,
-    told_by_hosts,
 )
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
 from zugzwang.intake.reading import Reading, style_for
@@ -193,7 +193,9 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     memory = ColumnMemory.objects.filter(site=site, header=header_key(table.header)).first()
     chosen = own.source or (memory.source if memory else None)
     source, *others = (
-        [_a_source(chosen)] if chosen else told_by_hosts(recognise(table.header, samples), table.header, samples, host_of(site))
+        [_a_source(chosen)]
+        if chosen
+        else recognised_by_hosts(recognise(table.header, samples), table.header, samples, host_of(site))
     )
     both = sides(source, table.header) if own.mapping is None else None
     result = [

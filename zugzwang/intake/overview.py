@@ -16,8 +16,8 @@ from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
 from zugzwang.intake.sources import SURE, sources
+from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.sites import site_days
-from zugzwang.subjects.standing import tell_standing
 from zugzwang.subjects.warming import AS_OPENED
 
 ASKED_SECONDS = 0.25  # that somebody who looks is kept waiting for sites that are not worked out; the next look goes on
@@ -163,7 +163,7 @@ def _figures(site: Site, today: date) -> Figures:
     snapshot = Snapshot(site)
     if snapshot.usual_period() is None:
         return result
-    standing = tell_standing(snapshot, AS_OPENED, today)
+    standing = describe_changes(snapshot, AS_OPENED, today)
     clicks = next(one for one in standing["measures"] if one.name == "clicks")
     low = ask(snapshot, FINDINGS["low-ctr"], replace(AS_OPENED, evidence=SURE), today)
     return replace(

@@ -56,7 +56,7 @@ _TABLES: dict[Source, tuple[Grain, ...]] = {
 
 
 @dataclass(frozen=True)
-class DayHeld:
+class DayLoaded:
     """A day of a source: its rows and its measure (clicks, or sessions)."""
 
     day: date
@@ -65,14 +65,14 @@ class DayHeld:
 
 
 @dataclass(frozen=True)
-class GrainHeld:
+class GrainLoaded:
     """A grain of search facts, or the one table of another source."""
 
     name: str
     rows: int
     first_day: date | None
     last_day: date | None
-    days: list[DayHeld]
+    days: list[DayLoaded]
     missing: list[date]
     clicks: int | None = None
     withheld_clicks: int | None = None  # less than the totals tell: queries that are not named
@@ -89,10 +89,10 @@ class Unsound:
 
 
 @dataclass(frozen=True)
-class SourceHeld:
+class SourceLoaded:
     source: Source
     rows: int
-    grains: list[GrainHeld]
+    grains: list[GrainLoaded]
     loaded_at: datetime | None
     loaded_by: str
     loaded_from: str
@@ -100,17 +100,17 @@ class SourceHeld:
     unsound: list[Unsound]
 
 
-def sources(site: Site) -> list[SourceHeld]:
+def sources(site: Site) -> list[SourceLoaded]:
     """Every source, also those of which the site has nothing yet."""
     current = _held(Snapshot(site))
     latest = max((grain.last_day for grains in current.values() for grain in grains if grain.last_day), default=None)
     return [_source(site, source, current[source], latest) for source in SOURCES]
 
 
-def _source(site: Site, source: Source, grains: list[GrainHeld], latest: date | None) -> SourceHeld:
+def _source(site: Site, source: Source, grains: list[GrainLoaded], latest: date | None) -> SourceLoaded:
     load = Load.objects.filter(site=site, source=source, taken_back_at=None).select_related("user").first()
     rows = Event.objects.filter(site=site).count() if source == "events" else sum(grain.rows for grain in grains)
-    return SourceHeld(
+    return SourceLoaded(
         source=source,
         rows=rows,
         grains=[grain for grain in grains if grain.rows],
@@ -173,23 +173,23 @@ def _spans_said(site: Site, source: Source) -> str:
 
 
 @kept
-def _held(snapshot: Snapshot) -> dict[Source, list[GrainHeld]]:
+def _held(snapshot: Snapshot) -> dict[Source, list[GrainLoaded]]:
     return {source: [_grain(snapshot.site, grain) for grain in grains] for source, grains in _TABLES.items()}
 
 
-def _grain(site: Site, grain: Grain) -> GrainHeld:
+def _grain(site: Site, grain: Grain) -> GrainLoaded:
     rows = Block.objects.filter(site=site, grain=grain.name).aggregate(rows=Sum("rows"))["rows"] or 0
     if not grain.dated or not rows:
-        return GrainHeld(grain.name, rows, None, None, [], [])
+        return GrainLoaded(grain.name, rows, None, None, [], [])
     days = count_days(site, grain)
     measure = "clicks" if grain.is_search else "sessions"
     first, last = days["day"][0], days["day"][-1]
-    return GrainHeld(
+    return GrainLoaded(
         name=grain.name,
         rows=rows,
         first_day=first,
         last_day=last,
-        days=[DayHeld(*row) for row in days.select("day", "rows", measure).iter_rows()],
+        days=[DayLoaded(*row) for row in days.select("day", "rows", measure).iter_rows()],
         missing=Period(first, last).missing(days["day"].to_list()),
         clicks=int(days["clicks"].sum()) if grain.is_search else None,
         withheld_clicks=_withheld(site, grain),
@@ -208,7 +208,7 @@ def _withheld(site: Site, grain: Grain) -> int | None:
     return int(withheld(totals.join(named.select("day").unique(), on="day", how="semi"), named, ["day"])["clicks"].sum())
 
 
-def _unsound(site: Site, source: Source, grains: Sequence[GrainHeld], latest: date | None) -> list[Unsound]:
+def _unsound(site: Site, source: Source, grains: Sequence[GrainLoaded], latest: date | None) -> list[Unsound]:
     found = []
     dated = [grain for grain in grains if grain.days]
     for grain in dated:
@@ -238,7 +238,7 @@ def _unsound(site: Site, source: Source, grains: Sequence[GrainHeld], latest: da
     return found
 
 
-def _missing(grain: GrainHeld) -> Unsound:
+def _missing(grain: GrainLoaded) -> Unsound:
     number = len(grain.missing)
     message = f"{_few(number, 'day is', 'days are')} missing between its first and last day ({grain.name})."
     return Unsound(message, "Load those days.", [sentences.day(day) for day in grain.missing[:EXAMPLES]], number)
@@ -248,7 +248,7 @@ def _few(number: int, one: str, more: str) -> str:
     return f"{sentences.count(number)} {one if number == 1 else more}"
 
 
-def _without_pages(grains: Sequence[GrainHeld]) -> list[Unsound]:
+def _without_pages(grains: Sequence[GrainLoaded]) -> list[Unsound]:
     """Days on which the whole site was clicked and no page was."""
     by_name = {grain.name: {day.day for day in grain.days if day.measure > 0} for grain in grains}
     whole = by_name.get(DAY.name, set()) | by_name.get(QUERY.name, set())

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 import polars as pl
 
 from zugzwang.core.facts.countries import COUNTRY_UNKNOWN
-from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
+from zugzwang.core.facts.grains import DEVICES, NOT_REPORTED
 from zugzwang.core.facts.periods import Period
 from zugzwang.intake import values
 from zugzwang.intake.fields import bare_letters, plain
@@ -105,7 +105,7 @@ def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
             if plain(name) in words:
                 read = values.device if kind == "device" else values.country
                 code = int(pl.select(read(pl.lit(said))).item())
-                if code not in (NOT_TOLD, COUNTRY_UNKNOWN, OTHER_DEVICE):
+                if code not in (NOT_REPORTED, COUNTRY_UNKNOWN, OTHER_DEVICE):
                     result[kind] = code
     return result
 

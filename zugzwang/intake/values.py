@@ -15,7 +15,7 @@ from typing import Literal
 import polars as pl
 
 from zugzwang.core.facts.countries import country_code
-from zugzwang.core.facts.grains import DEVICES, NOT_TOLD
+from zugzwang.core.facts.grains import DEVICES, NOT_REPORTED
 from zugzwang.core.facts.visits import channel_code
 from zugzwang.intake.header_words import MONTHS
 
@@ -295,17 +295,19 @@ def device(raw: pl.Expr) -> pl.Expr:
     found: pl.Expr = pl.lit(DEVICES.index("other"))
     for name, pattern in _DEVICE_WORDS.items():
         found = pl.when(said.str.contains(pattern)).then(pl.lit(DEVICES.index(name))).otherwise(found)
-    return pl.when(said.is_null() | said.is_in(list(MISSING))).then(pl.lit(NOT_TOLD)).otherwise(found).cast(pl.UInt8)
+    return pl.when(said.is_null() | said.is_in(list(MISSING))).then(pl.lit(NOT_REPORTED)).otherwise(found).cast(pl.UInt8)
 
 
 def country(raw: pl.Expr) -> pl.Expr:
-    """The number of ISO 3166-1 for a name or code of two or three letters; NOT_TOLD, COUNTRY_UNKNOWN."""
+    """The number of ISO 3166-1 for a name or code of two or three letters; NOT_REPORTED, COUNTRY_UNKNOWN."""
     return raw.cast(pl.String).map_batches(_country_codes, return_dtype=pl.UInt16)
 
 
 def _country_codes(rows: pl.Series) -> pl.Series:
     names = rows.unique()
-    codes = pl.Series([NOT_TOLD if _says_nothing(name) else country_code(name) for name in names.to_list()], dtype=pl.UInt16)
+    codes = pl.Series(
+        [NOT_REPORTED if _says_nothing(name) else country_code(name) for name in names.to_list()], dtype=pl.UInt16
+    )
     return rows.replace_strict(names, codes, return_dtype=pl.UInt16)
 
 

@@ -26,7 +26,7 @@ from zugzwang.data.fields import without_nul
 from zugzwang.data.rules import as_json, checked, from_json
 from zugzwang.data.services import check_service
 from zugzwang.names import checked_name
-from zugzwang.plan.decisions import NOTE_MAX, SETTING_ASIDE
+from zugzwang.plan.decisions import NOTE_MAX, SETTLED_WITHOUT_MOVE
 from zugzwang.plan.drafts import Words
 from zugzwang.plan.links import ANCHOR_MAX, SENTENCE_MAX
 from zugzwang.plan.logo import cleaned_logo
@@ -53,7 +53,7 @@ class _Days(TypedDict):
     last: date
 
 
-class _OutcomeTold(TypedDict):
+class _OutcomeSummary(TypedDict):
     periods: list[_Days]
     sentences: list[str]
     lacking: list[str]
@@ -73,7 +73,7 @@ class _Part(TypedDict):
 ONE_OF: dict[FieldOf, Collection[str]] = {
     (store.Load, "source"): SOURCES,
     (store.ColumnMemory, "source"): SOURCES,
-    (store.Decision, "choice"): (*RESOLUTIONS, *SETTING_ASIDE),
+    (store.Decision, "choice"): (*RESOLUTIONS, *SETTLED_WITHOUT_MOVE),
     (store.Move, "kind"): KINDS,
     (store.Move, "effort"): EFFORT_HOURS,
     (store.Move, "state"): STATES,
@@ -95,7 +95,7 @@ def checked_rules(result: Any) -> Any:
     return as_json(checked(from_json(result))) if result else {}
 
 
-_COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeTold)
+_COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeSummary)
 
 
 def _outcome(result: Any) -> Any:
@@ -142,7 +142,7 @@ SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
     (store.Trial, "changed"): _UNITS,
     (store.Trial, "unchanged"): _UNITS,
     (store.Trial, "out"): _shape(list[_LeftOut]),
-    (store.Trial, "told"): _shape(_Visible),
+    (store.Trial, "power"): _shape(_Visible),
     (store.Trial, "before"): _shape(dict[int, Words]),
     (store.Trial, "verdict"): _shape(Verdict | None),
     (store.ReportTemplate, "parts"): _shape(list[_Part]),

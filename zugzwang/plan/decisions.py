@@ -16,7 +16,7 @@ from zugzwang.errors import Invalid, NotFound
 
 NOTE_MAX = 5_000
 
-SETTING_ASIDE = ("leave", "aside")
+SETTLED_WITHOUT_MOVE = ("dismiss", "snooze")
 
 
 @dataclass(frozen=True)
@@ -57,10 +57,10 @@ def _check(site: Site, decided: Decided) -> None:
         raise Invalid("A decision is about 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
     if any(subject.page is None and subject.query is None for subject in decided.subjects):
         raise Invalid("A decision is about a page, a query or both.", "Say which.", "subjects")
-    known = (*RESOLUTIONS, "aside") if all(subject.is_clash for subject in decided.subjects) else SETTING_ASIDE
+    known = (*RESOLUTIONS, "snooze") if all(subject.is_clash for subject in decided.subjects) else SETTLED_WITHOUT_MOVE
     if decided.choice not in known or len({subject.is_clash for subject in decided.subjects}) > 1:
         raise Invalid(f"“{decided.choice}” cannot be decided about this.", f"It can be: {', '.join(known)}.", "choice")
-    if decided.choice == "aside" and decided.until is None:
+    if decided.choice == "snooze" and decided.until is None:
         raise Invalid("What is set aside comes back on a day.", "Say until when.", "until")
     if len(decided.note) > NOTE_MAX:
         raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} letters.", "note")

@@ -393,7 +393,7 @@ def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
         kind = {"kind": "deepen" if draft.page else "write", "effort": "day"}
         reason = f"Its draft was written for “{draft.query.text}”."
         planned = moves.Planned(
-            draft.page_id, draft.query_id, "drafts", reason, None, None, "thin", {**kind, "note": "", **fields}
+            draft.page_id, draft.query_id, "drafts", reason, None, None, "too little data", {**kind, "note": "", **fields}
         )
         return moves.make(actor, draft.site.slug, planned)
     if stored.page_id is None and draft.page_id is not None:
@@ -438,12 +438,12 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
     fields = {"note": "", "who": None, "due": None}
     try:
         unknown = {"kind": None, "effort": None}
-        (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "pages-to-write", {**unknown, **fields}, today)
+        (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "content-gaps", {**unknown, **fields}, today)
     except NotFound:
         # No page to write is told for it; whoever writes one has reasons of their own.
         kind = {"kind": "write", "effort": "week"}
         reason = "A page for a query that was chosen by hand."
-        planned = moves.Planned(None, query, "drafts", reason, None, None, "thin", {**kind, **fields})
+        planned = moves.Planned(None, query, "drafts", reason, None, None, "too little data", {**kind, **fields})
     return begin(actor, slug, query, None, _move_to_write(actor, slug, planned))
 
 

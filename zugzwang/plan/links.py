@@ -16,7 +16,7 @@ from zugzwang.errors import Conflict, Invalid, NotFound
 from zugzwang.plan.decisions import NOTE_MAX
 
 ANCHOR_MAX, SENTENCE_MAX = 300, 1_000
-CHOICES = ("open", "taken", "refused")
+CHOICES = ("open", "accepted", "refused")
 
 
 @dataclass(frozen=True)
@@ -82,9 +82,13 @@ def _decide(actor: Actor, site: Site, link: Suggested, choice: str, note: str) -
 
 def _keep_move(actor: Actor, site: Site, page: int) -> None:
     """One move a page to edit, with all the links that are taken on it and not on a move that is done."""
-    taken = PlannedLink.objects.filter(site=site, source=page, choice="taken").select_related("target", "move").order_by("id")
+    taken = (
+        PlannedLink.objects.filter(site=site, source=page, choice="accepted").select_related("target", "move").order_by("id")
+    )
     links = [one for one in taken if one.move is None or (one.move.state in OPEN and one.move.dropped_at is None)]
-    move = Move.objects.filter(site=site, page=page, query=None, finding="link-plan", state__in=OPEN, dropped_at=None).first()
+    move = Move.objects.filter(
+        site=site, page=page, query=None, finding="suggested-links", state__in=OPEN, dropped_at=None
+    ).first()
     if not links:
         if move is not None and move.version == 1:  # nobody has touched it
             move.dropped_at = timezone.now()
@@ -93,7 +97,7 @@ def _keep_move(actor: Actor, site: Site, page: int) -> None:
     path = f"//{host_of(site)}"
     reason = link_sentences.move_reason([(one.anchor, one.target.text.partition(path)[2] or one.target.text) for one in links])
     if move is None:
-        kind = {"finding": "link-plan", "kind": "give", "effort": "hour", "user": actor.user}
+        kind = {"finding": "suggested-links", "kind": "give", "effort": "hour", "user": actor.user}
         move = Move.objects.create(site=site, page_id=page, reason=reason, **kind)
     elif move.reason != reason:
         move.reason = reason

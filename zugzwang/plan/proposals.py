@@ -28,20 +28,20 @@ from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
 from zugzwang.data.models import Decision, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound
-from zugzwang.findings.answer_boxes import ANSWER_BOXES
 from zugzwang.findings.clashes import CLASHES
+from zugzwang.findings.content_gaps import CONTENT_GAPS
+from zugzwang.findings.featured_snippets import FEATURED_SNIPPETS
 from zugzwang.findings.lenses import targets
+from zugzwang.findings.missing_queries import MISSING_QUERIES
 from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
-from zugzwang.findings.pages_to_write import PAGES_TO_WRITE
 from zugzwang.findings.table import find
 from zugzwang.findings.titles import TITLES
-from zugzwang.findings.unsaid import UNSAID
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import Decided, decide
 
-_WORDING = {one.name: one for one in (TITLES, UNSAID, ANSWER_BOXES)}
-UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "thin", "reason": sentences.NO_GAIN}
+_WORDING = {one.name: one for one in (TITLES, MISSING_QUERIES, FEATURED_SNIPPETS)}
+UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "too little data", "reason": sentences.NO_GAIN}
 Filled = tuple[Wanted, dict[str, Any]]
 
 
@@ -77,9 +77,9 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
 
 def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
     """Pages to write. What one would bring is not known: that depends on the place that it gets."""
-    if finding != PAGES_TO_WRITE.name:
+    if finding != CONTENT_GAPS.name:
         return {}
-    rows = find(view.only(PAGES_TO_WRITE.makes), PAGES_TO_WRITE).rows.select("query", "number", "shown_for", "searches")
+    rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "shown_for", "searches")
     of = {query: topic_sentences.reason(*entry) for query, *entry in rows.iter_rows()}
     reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
     return {one: (asked_to_write(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
@@ -231,7 +231,7 @@ def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Fil
     return wanted, {
         "gain": sum(row[name] for name in names) * month,
         "gain_cautious": sum(min(row[name], row[f"{name}_cautious"]) for name in names) * month,
-        "evidence": row[GRADED_BY[lever]] or "thin",
+        "evidence": row[GRADED_BY[lever]] or "too little data",
         "reason": reason if wanted.kind == "answer" or row[lever] * month >= 0.5 else sentences.NO_GAIN,
     }
 
@@ -250,7 +250,7 @@ def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
         result[one] = (
             asked_by_page({lever: row[lever] for lever in LEVERS}),
             {
-                "gain": row["at_stake_month"],
+                "gain": row["opportunity_month"],
                 "gain_cautious": row["gain_month"],
                 "evidence": row["evidence"],
                 "reason": " ".join(reasons.get(one.page, [])) or sentences.NO_GAIN,
@@ -272,12 +272,12 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
         subject = Subject(row["page"], None if finding == "titles" else row["query"])
         if finding == "titles":
             asked, gain, reason = asked_by_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
-        elif finding == "unsaid":
-            reason = sentences.reason_unsaid(row["saying"], row["what_to_do"])
+        elif finding == "missing-queries":
+            reason = sentences.reason_missing(row["on_page"], row["what_to_do"])
             asked, gain = asked_by_saying(row["what_to_do"]), row["gain"]
         else:
             asked, gain, reason = asked_by_row(finding, {}), row["gain"], sentences.reason_box(row["holder"], row["lacking"])
-        evidence = row.get("evidence", "thin")
+        evidence = row.get("evidence", "too little data")
         result[subject] = asked, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
     return result
 

@@ -348,7 +348,7 @@ def read(token: str, counted: bool = True) -> Report | None:
     return link.report
 
 
-def parts_told(report: Report) -> list[dict[str, str]]:
+def part_summaries(report: Report) -> list[dict[str, str]]:
     """The parts of a report, each with the list that its figures come from."""
     if report.first is None or report.last is None:
         return []

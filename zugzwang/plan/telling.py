@@ -15,7 +15,7 @@ from zugzwang.data import decided
 from zugzwang.data.models import Move, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings import clashes
-from zugzwang.findings.link_work import LINK_WORK
+from zugzwang.findings.accepted_links import ACCEPTED_LINKS
 from zugzwang.findings.moves import shown
 from zugzwang.findings.table import find, told
 from zugzwang.findings.view import Asked, settle
@@ -49,7 +49,7 @@ def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
     if move.kind != "give" or not snapshot.days():
         return []
     view = settle(snapshot, Asked(), today)
-    return told(view, LINK_WORK, find(view, LINK_WORK).rows.filter(pl.col("move") == move.id)).to_dicts()
+    return told(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows.filter(pl.col("move") == move.id)).to_dicts()
 
 
 def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
@@ -94,7 +94,7 @@ def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
             "note": one.note,
             "by": one.who.get_username() if one.who else None,
             "move": one.id,
-            "came_of_it": one.outcome["came_of_it"] if one.outcome else None,
+            "result_clicks": one.outcome["result_clicks"] if one.outcome else None,
             "outcome_evidence": one.outcome["evidence"] if one.outcome else None,
         }
         for one in decided.moves(site)
@@ -105,6 +105,6 @@ def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
         if stored["move"] is None and page in (one.page_id, one.lead_id):
             names = ("query", "note", "by", "move")
             word = decided.WORDS.get(one.choice, one.choice)
-            blank = {"what": "", "came_of_it": None, "outcome_evidence": None}
+            blank = {"what": "", "result_clicks": None, "outcome_evidence": None}
             made.append({**{name: stored[name] for name in names}, **blank, "on": one.decided_on, "word": word})
     return sorted(made, key=lambda one: one["on"], reverse=True)

@@ -8,7 +8,7 @@ import polars as pl
 
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
-from zugzwang.core.trials.units import Measure, Told, told_units
+from zugzwang.core.trials.units import Measure, Units, compared_units
 from zugzwang.data import decided
 from zugzwang.data.cache import kept
 from zugzwang.data.models import Trial
@@ -17,11 +17,11 @@ from zugzwang.findings.view import Asked, settle
 from zugzwang.plan.units import USUAL_DAYS, Level, facts_of, grain_of, sides_of, windows, with_unit
 
 
-def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, measure: Measure, by_lot: bool) -> Told:
+def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, measure: Measure, by_lot: bool) -> Units:
     before, _ = windows(first_day, weeks)
     view = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), before.last)
     sides = sides_of(snapshot, first_day, weeks, "row" if by_row else "page", view.setting)
-    return told_units(sides, measure, before.days / USUAL_DAYS, by_lot)
+    return compared_units(sides, measure, before.days / USUAL_DAYS, by_lot)
 
 
 def clicks_of(snapshot: Snapshot, first_day: date, weeks: int, units: Sequence[int]) -> int:
@@ -33,9 +33,9 @@ def clicks_of(snapshot: Snapshot, first_day: date, weeks: int, units: Sequence[i
     return int(facts.filter(pl.col("unit").is_in(list(units)))["clicks"].cast(pl.Int64).sum())
 
 
-def only(units: Told, wanted: Sequence[int]) -> Told:
+def only(units: Units, wanted: Sequence[int]) -> Units:
     known = np.isin(units.unit, list(wanted))
-    return Told(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+    return Units(units.unit[known], units.answers[known], units.covariates[known], units.counted[known], units.size[known])
 
 
 def touched_otherwise(

@@ -29,7 +29,7 @@ from zugzwang.plan.units import unit_of, windows
 
 WEEKS = (3, 26)
 UNITS_MAX, TRIALS_MAX, TEXT_MAX, OUT_MAX = 500, 500, 2_000, 500
-LOTS_TOLD = 400  # ticks of the picture
+LOTS_LISTED = 400  # ticks of the picture
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class Verdict(TypedDict):
     low: float | None
     high: float | None
     p_value: float | None
-    untouched: int
+    controls: int
     lots: list[float]
     words: str
 
@@ -85,7 +85,7 @@ def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
     trial = Trial(
         site=site, name=(planned.name.strip() or planned.change.strip())[:200], change=planned.change.strip(),
         kind=planned.kind, hope=planned.hope.strip(), design=planned.design, measure=planned.measure, changed=changed,
-        unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, told=result["visible"],
+        unchanged=unchanged, seed=seed, first_day=planned.first_day, weeks=planned.weeks, power=result["visible"],
         before=_said_by(Snapshot(site), [one[0] for one in changed]), user=actor.user,
     )  # fmt: skip
     return _store(actor, slug, trial)
@@ -154,7 +154,7 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     clicks = clicks_of(snapshot, begun, planned.weeks, changed)
     visible = {"smallest": smallest, "changed": len(changed), "clicks": clicks}
     sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks, by_row)
-    result = {"visible": visible, "problems": problems, "sentence": sentence, "untouched": int(units.unit.size - len(wanted))}
+    result = {"visible": visible, "problems": problems, "sentence": sentence, "controls": int(units.unit.size - len(wanted))}
     return result, [of_unit[one] for one in changed], [of_unit[one] for one in unchanged], seed
 
 
@@ -221,7 +221,7 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
         snapshot, by_row, Period(before.first, after.last), own, [unit_of(*one["unit"]) for one in trial.out]
     )
     sign = -1.0 if measure == "position" else 1.0  # a smaller position is a gain
-    smallest = trial.told.get("smallest")
+    smallest = trial.power.get("smallest")
     if trial.design == "split":
         found = split_effect(units, changed, unchanged, out, trial.seed)
         lots = found.lots if found else np.zeros(0)
@@ -231,16 +231,16 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
         stored = effect(units, changed, out, trial.seed)
         lots = stored.placed if stored else np.zeros(0)
         numbers = (stored.effect, stored.low, stored.high, stored.p_value) if stored else None
-        extras = stored.untouched if stored else 0
+        extras = stored.controls if stored else 0
     if numbers is None:
         words = trial_sentences.nothing(UNTOUCHED_LEAST, PAIRS_LEAST)
-        return {"effect": None, "low": None, "high": None, "p_value": None, "untouched": extras, "lots": [], "words": words}
+        return {"effect": None, "low": None, "high": None, "p_value": None, "controls": extras, "lots": [], "words": words}
     result, low, high, p_value = numbers
     low, high = sorted((sign * low, sign * high))
-    picture = np.sort(sign * lots[:: max(len(lots) // LOTS_TOLD, 1)]).tolist()
+    picture = np.sort(sign * lots[:: max(len(lots) // LOTS_LISTED, 1)]).tolist()
     words = trial_sentences.verdict(sign * result, low, high, p_value, measure, smallest)
     return {
-        "effect": sign * result, "low": low, "high": high, "p_value": p_value, "untouched": extras, "lots": picture,
+        "effect": sign * result, "low": low, "high": high, "p_value": p_value, "controls": extras, "lots": picture,
         "words": words,
     }  # fmt: skip
 

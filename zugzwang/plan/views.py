@@ -11,7 +11,7 @@ from zugzwang.names import checked_name
 
 VIEWS_MAX = 200
 # A place of the application and its parameters; nothing that leads elsewhere.
-_PLACES = "intake|standing|pages|queries|query|clashes|wording|links|topics|drafts|moves|reports"
+_PLACES = "data|changes|pages|queries|query|clashes|on-page|links|topics|drafts|moves|reports"
 ADDRESS = re.compile(rf"({_PLACES})(/[a-z0-9]+)?(\?[^#\s]*)?")
 
 

@@ -81,7 +81,7 @@ def _answers(asked: dict[str, Any]) -> list[str]:
 
 def _paragraph(asked: dict[str, Any]) -> list[str]:
     wanted = _words(str(asked.get("term", "")))
-    saying = [one for one in _sentences(asked) if wanted <= _words(one)]
-    ranked = _ranked(saying, wanted | _words(str(asked.get("query", ""))))
+    on_page = [one for one in _sentences(asked) if wanted <= _words(one)]
+    ranked = _ranked(on_page, wanted | _words(str(asked.get("query", ""))))
     result = _within(ranked[:4], int(asked.get("letters", 800)))
     return [result] if result else []

@@ -12,19 +12,19 @@ from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import MEASURES, SHORT_ANSWER
 from zugzwang.core.topics.writing import outline
 from zugzwang.core.words import draft_sentences
+from zugzwang.core.words.missing_queries import asks
 from zugzwang.core.words.pixels import DESCRIPTION_CHARACTERS, TITLE_CHARACTERS
-from zugzwang.core.words.unsaid import asks
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.topics import query_graph, topics_of
 from zugzwang.errors import Invalid, NotFound
+from zugzwang.findings.competing_pages import facts_above
 from zugzwang.findings.drafting import above_median, drafting
-from zugzwang.findings.link_plan import LINK_PLAN, plan_rows
-from zugzwang.findings.pages_above import facts_above
+from zugzwang.findings.suggested_links import SUGGESTED_LINKS, plan_rows
 from zugzwang.findings.table import told
 from zugzwang.findings.titles import proposed_main_queries
-from zugzwang.findings.topics import topics_told
+from zugzwang.findings.topics import topic_rows
 from zugzwang.findings.view import View
 
 NEIGHBOURS, QUESTIONS, LINKS = 20, 10, 10
@@ -65,7 +65,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
         ],
         "coverage": float(own["coverage"][0]) if own.height else None,
         "coverage_above_median": float(median[0]) if median.len() else None,
-        "coverage_sentence": draft_sentences.goes_with_place(
+        "coverage_sentence": draft_sentences.goes_with_rank(
             *((current.goes.rho, current.goes.p_value, current.goes.queries) if current.goes else (None, None, 0))
         ),
         "above": _above(view, query),
@@ -88,7 +88,7 @@ def _topic(view: View, query: int) -> dict[str, Any]:
     near = _tied(view, query)
     text = dict(view.snapshot.known_texts(Query, near["query"]).iter_rows())
     extras = [(text[one], searches) for one, searches in near.select("query", "searches").iter_rows()]
-    row = topics_told(view).filter(pl.col("topic_id") == of[0]).select(*none).to_dicts()
+    row = topic_rows(view).filter(pl.col("topic_id") == of[0]).select(*none).to_dicts()
     return {
         **(row[0] if row else none),
         "searches": own,
@@ -136,7 +136,7 @@ def _links(view: View, page: int | None) -> list[dict[str, Any]]:
     if page is None:
         return []
     plan = plan_rows(view, page).filter(pl.col("choice") != "refused").head(LINKS)
-    rows = told(view, LINK_PLAN, plan.rename({"source": "from", "target": "to"})).to_dicts()
+    rows = told(view, SUGGESTED_LINKS, plan.rename({"source": "from", "target": "to"})).to_dicts()
     return [{"page": one["from"], "anchor": one["anchor"], "sentence": one["sentence"]} for one in rows]
 
 

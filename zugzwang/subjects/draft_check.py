@@ -14,19 +14,19 @@ from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.pages.content import running_text
 from zugzwang.core.results.above import RANGE_OF
 from zugzwang.core.words import draft_sentences
-from zugzwang.core.words.unsaid import asks
+from zugzwang.core.words.missing_queries import asks
 from zugzwang.data.cache import kept
 from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
+from zugzwang.findings.competing_pages import facts_above
 from zugzwang.findings.drafting import above_median, drafting
-from zugzwang.findings.pages_above import facts_above
 from zugzwang.findings.view import View
 from zugzwang.subjects.brief import tell_brief
 
 PASSAGE_MAX, PASSAGES_MAX = 6_000, 8  # characters, pages
-TERMS_TOLD, QUESTIONS_TOLD = 20, 12
+TERMS_LISTED, QUESTIONS_LISTED = 20, 12
 
 
 @kept
@@ -105,7 +105,7 @@ def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: s
     """What a text service is told: the query, its terms and questions, and passages of the pages above and of ours."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
-    above = snapshot.results_above().filter(pl.col("query") == query).sort("place")["plain"].head(PASSAGES_MAX)
+    above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)
     content = dict(snapshot.fetched_above().select("address", "content").drop_nulls().iter_rows())
     passages = [Passage(running_text(content[one])[:PASSAGE_MAX], one) for one in above if one in content]
     if page is not None:
@@ -113,7 +113,7 @@ def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: s
         passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.page_text(page)) for one in own]
     return HelpAsked(
         task, instruction, brief["query"], snapshot.rules.language, LETTERS[task],
-        tuple(one["text"] for one in brief["terms"][:TERMS_TOLD]),
-        tuple(dict.fromkeys([*brief["questions"], *brief["outline"]]))[:QUESTIONS_TOLD],
+        tuple(one["text"] for one in brief["terms"][:TERMS_LISTED]),
+        tuple(dict.fromkeys([*brief["questions"], *brief["outline"]]))[:QUESTIONS_LISTED],
         term, tuple(passages),
     )  # fmt: skip

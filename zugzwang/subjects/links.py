@@ -12,11 +12,11 @@ from zugzwang import bounded
 from zugzwang.core.words import link_sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
-from zugzwang.findings.link_faults import LINK_FAULTS
-from zugzwang.findings.link_needs import LINK_NEEDS
-from zugzwang.findings.link_plan import LINK_PLAN, plan_rows
-from zugzwang.findings.link_work import LINK_WORK
+from zugzwang.findings.accepted_links import ACCEPTED_LINKS
+from zugzwang.findings.broken_links import BROKEN_LINKS
 from zugzwang.findings.linking import linked
+from zugzwang.findings.needs_links import NEEDS_LINKS
+from zugzwang.findings.suggested_links import SUGGESTED_LINKS, plan_rows
 from zugzwang.findings.table import find, told
 from zugzwang.findings.view import View
 
@@ -35,7 +35,7 @@ def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
     in_body = inward.filter(pl.col("in_body"))
     by_page = in_body.sort("from_address").group_by(_end("source"), maintain_order=True).agg(pl.col("from_address").first())
     named = by_page.head(SOURCES)
-    others = snapshot.linking_sites()
+    others = snapshot.referring_domains()
     return {
         "pages_in": inward.select(_end("source")).n_unique(),
         "pages_in_body": in_body.select(_end("source")).n_unique(),
@@ -62,12 +62,12 @@ def _outward(links: pl.DataFrame, page: int) -> pl.DataFrame:
 
 def tell_links(view: View, page: int) -> dict[str, Any]:
     """A page's links with what it wants, what is wrong with them, and the plan for it."""
-    rows = find(view.only(LINK_NEEDS.makes), LINK_NEEDS).rows.filter(pl.col("page") == page)
+    rows = find(view.only(NEEDS_LINKS.makes), NEEDS_LINKS).rows.filter(pl.col("page") == page)
     if rows.is_empty():
         raise NotFound("No crawl knows this page.", link_sentences.NEEDS_LINKS)
-    row = told(view, LINK_NEEDS, rows).to_dicts()[0]
+    row = told(view, NEEDS_LINKS, rows).to_dicts()[0]
     links = view.snapshot.inner_links()
-    faults = find(view.only(LINK_FAULTS.makes), LINK_FAULTS).rows
+    faults = find(view.only(BROKEN_LINKS.makes), BROKEN_LINKS).rows
     faults = faults.filter(pl.any_horizontal(pl.col("page") == page, pl.col("target") == page).fill_null(False))
     plan = plan_rows(view, page).rename({"source": "from", "target": "to"})
     current = plan.filter(pl.col("choice") != "refused")
@@ -78,8 +78,8 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
         "finding": row,
         "inward": _listed(_inward(links, page), "source", "from_address"),
         "outward": _listed(_outward(links, page), "target", "to_address"),
-        "faults": told(view, LINK_FAULTS, faults.head(LINKS_SHOWN)).to_dicts(),
-        "plan": told(view, LINK_PLAN, plan).to_dicts(),
+        "faults": told(view, BROKEN_LINKS, faults.head(LINKS_SHOWN)).to_dicts(),
+        "plan": told(view, SUGGESTED_LINKS, plan).to_dicts(),
         "sentences": link_sentences.plan(current.height, 1, before, after),
         "authority_before": before,
         "authority_after": after,
@@ -98,7 +98,7 @@ def _listed(links: pl.DataFrame, side: str, address: str) -> list[dict[str, Any]
 
 def work_document(view: View) -> bytes:
     """The work list as a document (DOCX), by page to edit: each link with its sentence, the words to link in bold."""
-    work = told(view, LINK_WORK, find(view, LINK_WORK).rows)
+    work = told(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows)
     return bounded.run(bounded.EXPORT, _work_file, view.site.name, work)
 
 

@@ -8,7 +8,7 @@ import polars as pl
 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.search import ROW
-from zugzwang.core.pages.account import LEVERS, LOST, REACHABLE
+from zugzwang.core.pages.account import LEVERS, LOST, POTENTIAL
 from zugzwang.core.time.breaks import MEASURES
 from zugzwang.core.time.change import rolled_up
 from zugzwang.core.words import sentences
@@ -18,10 +18,10 @@ from zugzwang.findings.breaks import BREAKS, over_all_weeks, weekly
 from zugzwang.findings.change import rows_changed, totals_changed
 from zugzwang.findings.clashes import CLASHES, contenders_in
 from zugzwang.findings.finding import Finding
-from zugzwang.findings.measures import measures_beside, visits_compared
+from zugzwang.findings.measures import measures_compared, visits_compared
+from zugzwang.findings.overlapping_pages import FOLDS_FOUND
 from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
 from zugzwang.findings.table import find, told
-from zugzwang.findings.topic_folds import FOLDS_FOUND
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.subjects.links import links_of
 from zugzwang.subjects.results import results_of
@@ -48,13 +48,13 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         "page": row["page"],
         "account": row,
         "months": _months(row, view.month_share),
-        "beside": measures_beside(view, of_page),
+        "beside": measures_compared(view, of_page),
         "reasons": reasons_of(view, rows["page"]).get(page, []) or _not_judged(view, page),
         "rows": _rows_of(view, page),
         "change": _change_of(view, page),
         **_breaks_of(view, page),
         "clashes": _of_finding(settle(snapshot, asked, today), CLASHES, page),
-        "topic_folds": _of_finding(settle(snapshot, asked, today), FOLDS_FOUND, page),
+        "overlapping_pages": _of_finding(settle(snapshot, asked, today), FOLDS_FOUND, page),
         "weeks": _weeks(view, page),
         "crawl": crawl.drop("page").to_dicts()[0] if crawl.height else None,
         "links": links_of(snapshot, page),
@@ -71,7 +71,7 @@ def _not_judged(view: View, page: int) -> list[str]:
 
 def _months(account: dict[str, Any], month: float) -> dict[str, Any]:
     """The account by the month, in whole clicks: its levers add up to what could be gained, as both are printed."""
-    ends = {"": ("expected", "at_stake_month"), "_cautious": ("at_least", "gain_month")}
+    ends = {"": ("expected", "opportunity_month"), "_cautious": ("at_least", "gain_month")}
     result: dict[str, Any] = {"earned": round(account["clicks"] * month)}
     for end, (name, total) in ends.items():
         amounts = sentences.rounded([account[f"{lever}{end}"] * month for lever in LEVERS], round(account[total]))
@@ -91,12 +91,12 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     )
     fitting = view.snapshot.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
     rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))
-    parts = {"lost": LOST, "reachable": (REACHABLE,), "at_stake": LEVERS}
+    parts = {"lost": LOST, "potential": (POTENTIAL,), "opportunity": LEVERS}
     sums = {name: pl.sum_horizontal(pl.col(levers).fill_null(0.0)) for name, levers in parts.items()}
     month = view.month_share
     rows = rows.with_columns(**sums).with_columns((pl.col(name) * month).alias(f"{name}_month") for name in parts).drop("page")
     ordered = view.snapshot.named(rows, ("query",))
-    return ordered.sort("at_stake", "impressions", "query", descending=[True, True, False]).to_dicts()
+    return ordered.sort("opportunity", "impressions", "query", descending=[True, True, False]).to_dicts()
 
 
 def _change_of(view: View, page: int) -> dict[str, Any] | None:

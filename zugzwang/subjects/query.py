@@ -13,8 +13,8 @@ from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES
-from zugzwang.findings.lenses import beside_then
-from zugzwang.findings.measures import facts_beside
+from zugzwang.findings.lenses import with_before
+from zugzwang.findings.measures import facts_compared
 from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.subjects.results import results_of
@@ -30,7 +30,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = view.held.rows.filter(of_query)
     if rows.is_empty():
         raise NotFound("No page was shown for this query in the period.", "Choose other days, or another query.")
-    rows = beside_then(view, rows, "row")
+    rows = with_before(view, rows, "row")
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))
@@ -46,7 +46,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
         "query_id": query,
         "branded": bool(rows["branded"][0]),
         "sentences": said,
-        "beside": facts_beside(view, of_query),
+        "beside": facts_compared(view, of_query),
         "pages": pages,
         "clash": _clash_of(settle(snapshot, replace(asked, compare="none"), today), query),
         **results_of(view, of_query),

@@ -13,15 +13,15 @@ from zugzwang.core.reports.charts import bars, lines
 from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
-from zugzwang.findings.link_work import LINK_WORK
+from zugzwang.findings.accepted_links import ACCEPTED_LINKS
 from zugzwang.findings.moves import MOVES
 from zugzwang.findings.pages import PAGES_FOUND
 from zugzwang.findings.table import ask
 from zugzwang.findings.trials import TRIALS
 from zugzwang.findings.view import Asked
-from zugzwang.subjects.standing import tell_standing
+from zugzwang.subjects.changes import describe_changes
 
-PartName = Literal["standing", "why", "found", "done", "trials", "links", "next"]
+PartName = Literal["changes", "why", "found", "done", "trials", "links", "next"]
 ROWS, MOVERS, WEEKS, WORDS_MAX, LINES_MAX = 10, 5, 53, 20_000, 600
 MEASURES = {
     "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
@@ -31,13 +31,13 @@ COMPARED: Mapping[Comparison, str] = {"year": "a year before", "previous": "the 
 PERIODS = ("last-month", "last-4-weeks", "last-13-weeks")
 CHANGES = {
     "shown": "impressions",
-    "place_or_demand": "crossing position 10",
+    "rank_or_demand": "crossing position 10",
     "rank": "ranking",
     "snippet": "how well they are clicked",
     "new_queries": "new queries",
     "lost_queries": "lost queries",
     "device_mix": "mix of devices",
-    "unnamed": "queries not named",
+    "anonymised": "queries not named",
 }
 
 
@@ -118,7 +118,7 @@ def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str
     place = PARTS[part][1]
     if place.startswith(("moves", "links")):
         return place
-    return f"{place}?first={first}&last={last}" + (f"&compare={compare}" if place == "standing" else "")
+    return f"{place}?first={first}&last={last}" + (f"&compare={compare}" if place == "changes" else "")
 
 
 def period_named(name: str, today: date) -> Period:
@@ -152,8 +152,8 @@ def period_named(name: str, today: date) -> Period:
 # --- the parts --------------------------------------------------------------------------------------------------------------
 
 
-def _standing(making: _Making) -> list[Block]:
-    result, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+def _changes(making: _Making) -> list[Block]:
+    result, write = describe_changes(making.snapshot, making.asked, making.today), making.write
     rows = []
     for one in result["measures"]:
         how = {"ctr": write.share, "bounce_rate": write.share, "position": write.position}.get(one.name, write.count)
@@ -175,7 +175,7 @@ def _standing(making: _Making) -> list[Block]:
 
 
 def _why(making: _Making) -> list[Block]:
-    result, write = tell_standing(making.snapshot, making.asked, making.today), making.write
+    result, write = describe_changes(making.snapshot, making.asked, making.today), making.write
     change = result["change"]
     if change is None:
         return [Said("Why clicks changed cannot be told: " + (" ".join(result["lacking"]) or "nothing is compared with."))]
@@ -204,8 +204,8 @@ def _found(making: _Making) -> list[Block]:
     blocks: list[Block] = [Said(" ".join(said), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "Clicks a month to gain, by a cautious count, of the pages that could gain most."))
-        head = ("page", "lost clicks", "reachable", "to gain at least")
-        cells = [(path_of(one["page"]), *(write.count(one[name]) for name in ("lost_month", "reachable_month", "gain_month")))
+        head = ("page", "lost clicks", "potential", "to gain at least")
+        cells = [(path_of(one["page"]), *(write.count(one[name]) for name in ("lost_month", "potential_month", "gain_month")))
                  for one in top]  # fmt: skip
         blocks.append(table(head, cells))
     return blocks
@@ -223,9 +223,9 @@ def _done(making: _Making) -> list[Block]:
 
 
 def _result(one: Mapping[str, Any], write: Numbers) -> str:
-    if one["came_of_it"] is None:
+    if one["result_clicks"] is None:
         return f"from {write.day(one['ready_on'])}" if one["ready_on"] else "–"
-    return f"{write.change(one['came_of_it'])} ({one['outcome_evidence']})"
+    return f"{write.change(one['result_clicks'])} ({one['outcome_evidence']})"
 
 
 def _trials(making: _Making) -> list[Block]:
@@ -239,7 +239,7 @@ def _trials(making: _Making) -> list[Block]:
 
 
 def _links(making: _Making) -> list[Block]:
-    rows, said = making.rows(LINK_WORK, Asked())
+    rows, said = making.rows(ACCEPTED_LINKS, Asked())
     cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["state"]) for one in rows[: 2 * ROWS]]
     head = ("page to edit", "leads to", "words", "by the last crawl")
     return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
@@ -263,11 +263,11 @@ def _subject(one: Mapping[str, Any]) -> str:
 
 # Title, place where its figures stand row by row, how it is made.
 PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] = {
-    "standing": ("How the site performs", "standing", _standing),
-    "why": ("Why clicks changed", "standing", _why),
+    "changes": ("How the site performs", "changes", _changes),
+    "why": ("Why clicks changed", "changes", _why),
     "found": ("What was found", "pages", _found),
     "done": ("What was done, and what came of it", "moves?state=done", _done),
     "trials": ("What was tried", "moves?finding=trials", _trials),
-    "links": ("Links set", "links?finding=link-work", _links),
+    "links": ("Links set", "links?finding=accepted-links", _links),
     "next": ("What is next", "moves?state=open", _next),
 }

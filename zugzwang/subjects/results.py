@@ -17,10 +17,10 @@ from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import WHOLE
 from zugzwang.errors import NotFound
-from zugzwang.findings.answer_boxes import ANSWER_BOXES
-from zugzwang.findings.pages_above import facts_above, own_facts
-from zugzwang.findings.query_gaps import QUERY_GAPS
-from zugzwang.findings.results import RESULTS as RESULTS_FOUND
+from zugzwang.findings.competing_pages import facts_above, own_facts
+from zugzwang.findings.competitor_queries import COMPETITOR_QUERIES
+from zugzwang.findings.featured_snippets import FEATURED_SNIPPETS
+from zugzwang.findings.serp_captures import RESULTS as RESULTS_FOUND
 from zugzwang.findings.table import find, told
 from zugzwang.findings.view import View
 
@@ -42,8 +42,8 @@ def _blocks(view: View, rows: pl.Expr) -> list[dict[str, Any]]:
     by_query = view.held.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
     frame = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
     named = view.snapshot.named(view.snapshot.with_own(frame), ("query",))
-    order = ["impressions", "query", "device", "country", "place"]
-    columns = ["captured", "device", "country", "place", "block", "title", "address", "snippet"]
+    order = ["impressions", "query", "device", "country", "rank"]
+    columns = ["captured", "device", "country", "rank", "block", "title", "address", "snippet"]
     return named.sort(order, descending=[True, *[False] * 4]).select("query_id", "query", *columns, "own").to_dicts()
 
 
@@ -79,7 +79,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
 
 def _costs(view: View, query: int) -> list[BlockCost]:
     """What the kinds of block cost that stand above ours here."""
-    above = view.snapshot.result_places().filter(pl.col("query") == query)["above"].to_list()
+    above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
     kinds = above[0] if above else []
     return [one for one in view.snapshot.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
 
@@ -89,23 +89,23 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
     frame = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
     if frame.is_empty():
         return []
-    blocks = view.snapshot.with_own(with_kinds(frame)).sort("captured", "device", "place")
+    blocks = view.snapshot.with_own(with_kinds(frame)).sort("captured", "device", "rank")
     current = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
-    told_captures: list[dict[str, Any]] = []
+    capture_rows: list[dict[str, Any]] = []
     earlier: dict[str, tuple[date, pl.DataFrame]] = {}
     for (captured, device), rows in blocks.group_by("captured", "device", maintain_order=True):
         place = current[captured, device]
         name = DEVICES[int(str(device))]
-        columns = ["place", "kind", "answer", "pixels", "title", "address", "snippet", "own"]
-        told_captures.append({
+        columns = ["rank", "kind", "answer", "pixels", "title", "address", "snippet", "own"]
+        capture_rows.append({
             "captured": captured, "device": name, "screen": SCREEN.get(name, SCREEN["desktop"]),
-            "true_place": place["true_place"], "screens_down": place["screens_down"],
+            "blocks_above": place["blocks_above"], "screens_down": place["screens_down"],
             "sentence": sentences.results_page(list(rows.select("kind", "own").iter_rows())),
             "blocks": rows.select(columns).to_dicts(),
             "changed": _changed(earlier.get(name), rows),
         })  # fmt: skip
         earlier[name] = place["captured"], rows
-    return told_captures[::-1][:CAPTURES]
+    return capture_rows[::-1][:CAPTURES]
 
 
 def _changed(earlier: tuple[date, pl.DataFrame] | None, now: pl.DataFrame) -> str | None:
@@ -129,14 +129,14 @@ def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
         for name, label in {**MEASURES, **SAYS}.items()
     ]  # fmt: skip
     fetched = any(facts["words"] is not None for _, facts in above)
-    reachable = reach[0] if reach else {"organic_place": None, "place": None, "stronger": None}
+    potential = reach[0] if reach else {"organic_rank": None, "rank": None, "stronger": None}
     return {
         "pages": [address for address, _ in above],
         "measures": measures,
         "fetched": fetched,
-        "place": reachable["organic_place"],
-        "reachable_place": reachable["place"],
-        "stronger": reachable["stronger"],
+        "rank": potential["organic_rank"],
+        "rank_within_reach": potential["rank"],
+        "stronger": potential["stronger"],
     }
 
 
@@ -146,10 +146,10 @@ def _number(value: float | bool | None) -> float | None:
 
 def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
     """The answer box of a query, with the passage of ours that would be taken; None where no capture has one."""
-    row = find(view, ANSWER_BOXES).rows.filter(pl.col("query") == query)
+    row = find(view, FEATURED_SNIPPETS).rows.filter(pl.col("query") == query)
     if row.is_empty():
         return None
-    current = told(view, ANSWER_BOXES, row).to_dicts()[0]
+    current = told(view, FEATURED_SNIPPETS, row).to_dicts()[0]
     contents = view.snapshot.contents(some(page))
     ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
     fetched = view.snapshot.fetched_above().filter(pl.col("address") == current["holder_page"])
@@ -164,5 +164,5 @@ def _passage(passage: Passage | None) -> dict[str, Any] | None:
 
 def _won(view: View, page: int) -> list[dict[str, Any]]:
     """The queries that bring the pages above ours most visits."""
-    rows = find(view, QUERY_GAPS).rows.filter(pl.col("page") == page).head(WON)
-    return told(view, QUERY_GAPS, rows).to_dicts()
+    rows = find(view, COMPETITOR_QUERIES).rows.filter(pl.col("page") == page).head(WON)
+    return told(view, COMPETITOR_QUERIES, rows).to_dicts()

@@ -11,7 +11,7 @@ from zugzwang.core.facts.search import sums
 from zugzwang.core.words import sentences
 from zugzwang.errors import NotFound
 from zugzwang.findings.lenses import looked_at, targets
-from zugzwang.findings.measures import facts_beside
+from zugzwang.findings.measures import facts_compared
 from zugzwang.findings.table import Answer, told
 from zugzwang.findings.view import View
 
@@ -81,7 +81,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
             said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
         searches = view.snapshot.searches(view.period, view.setting.part)
         is_rough = searches is not None and bool(searches.filter(pl.col("query") == query, pl.col("rough")).height)
-        said.append(sentences.reach(found["reachable_month"], position, target, found["by_volume"], is_rough))
+        said.append(sentences.reach(found["potential_month"], position, target, found["by_volume"], is_rough))
     return {
         **names,
         "sentences": said,
@@ -96,7 +96,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         "usual_low": usual[0],
         "usual_high": usual[1],
         "target": target,
-        "beside": facts_beside(view, of_row, by),
+        "beside": facts_compared(view, of_row, by),
         "finding": found,
         "days": days.sort("day").to_dicts() if view.by_day else [],
         "days_before": _days_before(view, of_row, by) if view.by_day else [],
@@ -107,8 +107,8 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
     """What stands above a row takes its clicks, where that is known."""
     if found["taken"] <= 0:
         return []
-    above = view.snapshot.result_places().filter(pl.col("query") == query)["above"].to_list()
-    factor = found["expected_with_blocks"] / found["expected_clicks"]
+    above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
+    factor = found["expected_with_features"] / found["expected_clicks"]
     return [sentences.explained(above[0], factor, found["taken_month"], found["explained"])] if above and above[0] else []
 
 

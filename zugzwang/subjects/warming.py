@@ -9,8 +9,8 @@ from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
 from zugzwang.findings.view import Asked
+from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.page import tell_page
-from zugzwang.subjects.standing import tell_standing
 
 GETTING_READY = "Getting the lists ready"
 AS_OPENED = Asked(compare="year")
@@ -29,7 +29,7 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
         except ProductError:
             continue  # nothing to compare with, say: whoever asks is told so
     tell(GETTING_READY, 1.0)
-    tell_standing(snapshot, AS_OPENED, today)
+    describe_changes(snapshot, AS_OPENED, today)
     first = ask(snapshot, FINDINGS["pages"], AS_OPENED, today).rows["page"].head(1)
     for page in first:
         tell_page(snapshot, AS_OPENED, page, today)

@@ -9,23 +9,23 @@ import polars as pl
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.content import HEADINGS, RUNNING, pieces_of
 from zugzwang.core.words import sentences
+from zugzwang.core.words.missing_queries import on_page_of
 from zugzwang.core.words.said import Reader, read_texts
-from zugzwang.core.words.unsaid import saying_of
 from zugzwang.core.words.wording import words
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.errors import NotFound
+from zugzwang.findings.missing_queries import MISSING_QUERIES
 from zugzwang.findings.table import find, told
 from zugzwang.findings.titles import TITLES, main_queries_of
-from zugzwang.findings.unsaid import UNSAID
 from zugzwang.findings.view import View
 
 SQUARE_WORDS = 50
 LONG_PARAGRAPH = 120
 PHRASE_MAX = 200
 CANDIDATES = 8
-UNSAID_SHOWN = 6
+MISSING_SHOWN = 6
 _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 
 
@@ -45,7 +45,7 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
     said = reader.said(page, asked)
     sayings = reader.sayings(page, asked)
-    row = find(view, UNSAID).rows.filter(pl.col("page") == page, pl.col("query") == (query or 0))
+    row = find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page, pl.col("query") == (query or 0))
     return {
         "page": snapshot.page_text(page),
         "page_id": page,
@@ -56,17 +56,17 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
         "heading": crawled["heading"],
         "heading_says": "main heading" in said.where,
         "words": said.words,
-        "saying": saying_of(said),
+        "on_page": on_page_of(said),
         "said": said.exactly,
-        "said_in_other_forms": said.in_other_forms,
-        "first_said_at": said.first_at,
+        "other_form_uses": said.in_other_forms,
+        "first_use_share": said.first_at,
         "where": list(said.where),
         **_squares(pieces, sayings),
         "long_paragraphs": sum(kind == "p" and len(words(text)) > LONG_PARAGRAPH for kind, text in pieces),
         "lists": sum(kind in ("ul", "ol") for kind, _ in pieces),
         "tables": sum(kind == "table" for kind, _ in pieces),
         "sentence": sentences.said(asked, said.exactly, said.in_other_forms, said.first, said.words, said.where),
-        "finding": told(view, UNSAID, row).to_dicts()[0] if row.height else None,
+        "finding": told(view, MISSING_QUERIES, row).to_dicts()[0] if row.height else None,
     }
 
 
@@ -127,11 +127,13 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
         "candidates": named.select("query_id", "query", "clicks", "impressions", "position", "fit").to_dicts(),
         "shown": shown,
         "finding": told(view, TITLES, found).to_dicts()[0] if found.height else None,
-        "unsaid": told(view, UNSAID, _open(find(view, UNSAID).rows.filter(pl.col("page") == page))).to_dicts(),
+        "missing": told(
+            view, MISSING_QUERIES, _open(find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page))
+        ).to_dicts(),
     }
 
 
 def _open(rows: pl.DataFrame) -> pl.DataFrame:
     """The queries of a page that it says too little, the most to gain first."""
-    left = rows.filter(pl.col("saying").cast(pl.String) != "said", pl.col("what_to_do") != "leave it")
-    return left.sort("gain", descending=True).head(UNSAID_SHOWN)
+    left = rows.filter(pl.col("on_page").cast(pl.String) != "on the page", pl.col("what_to_do") != "leave it")
+    return left.sort("gain", descending=True).head(MISSING_SHOWN)

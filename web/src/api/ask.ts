@@ -112,7 +112,7 @@ export function useRowsAt<Name extends FindingName>(
 /** What one thing is told by: days, part, target; not what chooses among rows. */
 function whole(asked: Asked): Asked {
   const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
-  const { saying: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
+  const { on_page: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
   const { page: _p, phrase: _ph, forms: _fo, ...told } = more;
   return told;
 }

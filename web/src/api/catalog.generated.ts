@@ -1,165 +1,88 @@
 // Made by manage.py openapi from the declarations of findings; do not change by hand.
 export const CATALOG = {
-  "answer-boxes": {
-    "title": "Featured snippets",
-    "question": "Which featured snippets could you win, and what would it take?",
-    "method": "answer-boxes",
+  "accepted-links": {
+    "title": "Accepted links",
+    "question": "Which links are to be set on which page, and were they?",
+    "method": "the-plan-of-links",
     "claims": [
-      "answer box",
-      "answer boxes"
+      "link was taken",
+      "links were taken"
     ],
-    "order": "gain",
+    "order": "",
     "looks_at": [
-      "branded",
-      "country",
-      "device",
       "page_type",
-      "position_from",
-      "position_to",
-      "query_group",
       "section",
-      "text",
-      "topic"
+      "text"
     ],
     "columns": [
       {
-        "name": "query",
-        "kind": "query",
-        "label": "query, page",
-        "explains": "the query, and your page with the most impressions for it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "gain",
-        "kind": "amount",
-        "label": "opportunity",
-        "explains": "what the featured snippet would bring",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "opening",
-        "kind": "flag",
-        "label": "open",
-        "explains": "it is another's, and ours is the second to tenth result",
+        "name": "from",
+        "kind": "page",
+        "label": "page to edit, leads to",
+        "explains": "the page to edit, and the page that the link leads to",
         "unit": "",
         "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "kind",
-        "kind": "word",
-        "label": "kind",
-        "explains": "the kind of answer",
-        "unit": "",
-        "low": true,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "holder",
+        "name": "anchor",
         "kind": "text",
-        "label": "held by",
-        "explains": "the site in the featured snippet now",
+        "label": "anchor",
+        "explains": "the words to link",
         "unit": "",
-        "low": true,
+        "low": false,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "place",
-        "kind": "count",
-        "label": "place",
-        "explains": "which organic result ours is",
+        "name": "sentence",
+        "kind": "text",
+        "label": "sentence",
+        "explains": "where the link can go",
         "unit": "",
-        "low": true,
-        "extra": false,
+        "low": false,
+        "extra": true,
         "sorts": true
       },
       {
-        "name": "advice",
+        "name": "state",
         "kind": "word",
-        "label": "what to do",
-        "explains": "take it, or watch it",
+        "label": "set",
+        "explains": "whether the last crawl found it",
         "unit": "",
         "low": true,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "lacking",
-        "kind": "words",
-        "label": "lacking",
-        "explains": "what our page lacks of such an answer",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": false
-      },
-      {
-        "name": "ours",
-        "kind": "flag",
-        "label": "yours",
-        "explains": "whether the box is ours",
+        "name": "found_anchor",
+        "kind": "text",
+        "label": "found",
+        "explains": "the words that it was set with",
         "unit": "",
         "low": false,
         "extra": true,
         "sorts": true
       },
       {
-        "name": "lost_since",
+        "name": "by",
+        "kind": "text",
+        "label": "accepted by",
+        "explains": "who accepted it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "accepted_on",
         "kind": "day",
-        "label": "lost since",
-        "explains": "the first capture without our box",
+        "label": "accepted on",
+        "explains": "when it was accepted",
         "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "captured",
-        "kind": "day",
-        "label": "captured",
-        "explains": "when the page was captured",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
         "low": false,
         "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": true,
         "sorts": true
       }
     ]
@@ -254,6 +177,88 @@ export const CATALOG = {
         "unit": "a week",
         "low": false,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "broken-links": {
+    "title": "Broken links",
+    "question": "Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
+    "method": "links-between-pages",
+    "claims": [
+      "link",
+      "links"
+    ],
+    "order": "fault",
+    "looks_at": [
+      "country",
+      "device",
+      "fault",
+      "min_impressions",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "from",
+        "kind": "text",
+        "label": "link on, to",
+        "explains": "the page with the link, and where it leads",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "anchor",
+        "kind": "text",
+        "label": "anchor",
+        "explains": "its words",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "fault",
+        "kind": "word",
+        "label": "problem",
+        "explains": "what is wrong with the link",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "pages",
+        "kind": "count",
+        "label": "on pages",
+        "explains": "pages that have it, if it is in the navigation",
+        "unit": "pages",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "leads_to",
+        "kind": "text",
+        "label": "moved to",
+        "explains": "where the redirect leads",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "in_body",
+        "kind": "flag",
+        "label": "in body",
+        "explains": "whether it is in the body of the page",
+        "unit": "",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -465,6 +470,339 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "competing-pages": {
+    "title": "Competing pages",
+    "question": "Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
+    "method": "competing-pages",
+    "claims": [
+      "query",
+      "queries"
+    ],
+    "order": "impressions",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown most for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "rank",
+        "kind": "count",
+        "label": "rank",
+        "explains": "which of the organic results ours is",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "rank_within_reach",
+        "kind": "count",
+        "label": "within reach",
+        "explains": "behind those with as many referring domains, or more",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "stronger_above",
+        "kind": "count",
+        "label": "stronger",
+        "explains": "those with as many referring domains or more",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "above",
+        "kind": "count",
+        "label": "above",
+        "explains": "organic results above ours",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "fetched",
+        "kind": "count",
+        "label": "read",
+        "explains": "pages above ours that were fetched and read",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "out_of_range",
+        "kind": "words",
+        "label": "out of range",
+        "explains": "what ours has less or more of than those above",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "competitor-queries": {
+    "title": "Competitor queries",
+    "question": "Which queries bring the pages above ours visits, and does ours say them?",
+    "method": "queries-they-win",
+    "claims": [
+      "query",
+      "queries"
+    ],
+    "order": "visits",
+    "looks_at": [
+      "country",
+      "device",
+      "page_type",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "text",
+        "label": "query, page",
+        "explains": "the query, and our page below theirs",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "visits",
+        "kind": "amount",
+        "label": "visits",
+        "explains": "visits that the query brings their page",
+        "unit": "visits a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "of your page for it",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "exact_uses",
+        "kind": "count",
+        "label": "on your page",
+        "explains": "how often your page has it word for word",
+        "unit": "times",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "other_form_uses",
+        "kind": "count",
+        "label": "in other forms",
+        "explains": "how often in other word forms",
+        "unit": "times",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "their position",
+        "explains": "where that page ranks",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "count",
+        "label": "searches",
+        "explains": "searches a month",
+        "unit": "searches a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "won_by",
+        "kind": "text",
+        "label": "won by",
+        "explains": "the page above ours that it brings most",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "of_rival",
+        "kind": "flag",
+        "label": "their name",
+        "explains": "whether it has their own name in it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "content-gaps": {
+    "title": "Content gaps",
+    "question": "What do people search around your topics that none of your pages answers?",
+    "method": "content-gaps",
+    "claims": [
+      "page is missing",
+      "pages are missing"
+    ],
+    "order": "searches",
+    "looks_at": [
+      "country",
+      "device",
+      "min_impressions",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "page for",
+        "explains": "the most searched query that it would answer",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "searches",
+        "kind": "amount",
+        "label": "searches",
+        "explains": "of all its queries",
+        "unit": "a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "number",
+        "kind": "count",
+        "label": "queries",
+        "explains": "queries that it would answer",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown_for",
+        "kind": "count",
+        "label": "you rank for",
+        "explains": "how many of them one of your pages ranks for",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "intent",
+        "kind": "word",
+        "label": "search intent",
+        "explains": "what most searchers look for",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "ready_by",
+        "kind": "day",
+        "label": "ready by",
+        "explains": "when a page for the coming season should be live",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "topic",
+        "kind": "text",
+        "label": "topic",
+        "explains": "the topic that it belongs to",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "peak_month",
+        "kind": "count",
+        "label": "peak",
+        "explains": "the month with the most searches, 1 to 12",
+        "unit": "month",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -698,6 +1036,170 @@ export const CATALOG = {
       }
     ]
   },
+  "featured-snippets": {
+    "title": "Featured snippets",
+    "question": "Which featured snippets could you win, and what would it take?",
+    "method": "featured-snippets",
+    "claims": [
+      "answer box",
+      "answer boxes"
+    ],
+    "order": "gain",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and your page with the most impressions for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gain",
+        "kind": "amount",
+        "label": "opportunity",
+        "explains": "what the featured snippet would bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "opening",
+        "kind": "flag",
+        "label": "open",
+        "explains": "it is another's, and ours is the second to tenth result",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "kind",
+        "kind": "word",
+        "label": "kind",
+        "explains": "the kind of answer",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "holder",
+        "kind": "text",
+        "label": "held by",
+        "explains": "the site in the featured snippet now",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "rank",
+        "kind": "count",
+        "label": "rank",
+        "explains": "which organic result ours is",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "advice",
+        "kind": "word",
+        "label": "what to do",
+        "explains": "take it, or watch it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lacking",
+        "kind": "words",
+        "label": "lacking",
+        "explains": "what our page lacks of such an answer",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "ours",
+        "kind": "flag",
+        "label": "yours",
+        "explains": "whether the box is ours",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "lost_since",
+        "kind": "day",
+        "label": "lost since",
+        "explains": "the first capture without our box",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "captured",
+        "kind": "day",
+        "label": "captured",
+        "explains": "when the page was captured",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "landing-pages": {
     "title": "Landing pages",
     "question": "What do visits show about each page, compared with search?",
@@ -811,7 +1313,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "usual_bounce_rate",
+        "name": "expected_bounce_rate",
         "kind": "share",
         "label": "expected",
         "explains": "the bounce rate of pages of its type",
@@ -858,471 +1360,6 @@ export const CATALOG = {
         "unit": "",
         "low": false,
         "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "link-faults": {
-    "title": "Broken links",
-    "question": "Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
-    "method": "links-between-pages",
-    "claims": [
-      "link",
-      "links"
-    ],
-    "order": "fault",
-    "looks_at": [
-      "country",
-      "device",
-      "fault",
-      "min_impressions",
-      "page_type",
-      "section",
-      "target",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "from",
-        "kind": "text",
-        "label": "link on, to",
-        "explains": "the page with the link, and where it leads",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "anchor",
-        "kind": "text",
-        "label": "anchor",
-        "explains": "its words",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "fault",
-        "kind": "word",
-        "label": "problem",
-        "explains": "what is wrong with the link",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "pages",
-        "kind": "count",
-        "label": "on pages",
-        "explains": "pages that have it, if it is in the navigation",
-        "unit": "pages",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "leads_to",
-        "kind": "text",
-        "label": "moved to",
-        "explains": "where the redirect leads",
-        "unit": "",
-        "low": true,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "in_body",
-        "kind": "flag",
-        "label": "in body",
-        "explains": "whether it is in the body of the page",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "link-needs": {
-    "title": "Pages that need links",
-    "question": "Which pages need internal links, which can link out, and which have broken links?",
-    "method": "links-between-pages",
-    "claims": [
-      "page",
-      "pages"
-    ],
-    "order": "action",
-    "looks_at": [
-      "action",
-      "country",
-      "decided",
-      "device",
-      "min_impressions",
-      "page_type",
-      "section",
-      "target",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "page",
-        "kind": "page",
-        "label": "page",
-        "explains": "the address of the page",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "action",
-        "kind": "word",
-        "label": "needs",
-        "explains": "links in or links out",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "authority_share",
-        "kind": "share",
-        "label": "authority",
-        "explains": "its share of the site's authority along links",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "stake_share",
-        "kind": "share",
-        "label": "opportunity",
-        "explains": "its share of the site's opportunity",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "links_in",
-        "kind": "count",
-        "label": "links in",
-        "explains": "pages that link to it",
-        "unit": "pages",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "links_in_body",
-        "kind": "count",
-        "label": "in bodies",
-        "explains": "of these, in their body",
-        "unit": "pages",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "links_out",
-        "kind": "count",
-        "label": "links out",
-        "explains": "pages that it links to",
-        "unit": "pages",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "depth",
-        "kind": "count",
-        "label": "crawl depth",
-        "explains": "clicks from the page where the crawl began",
-        "unit": "clicks",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "troubles",
-        "kind": "words",
-        "label": "problems",
-        "explains": "what is wrong with its links",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": false
-      },
-      {
-        "name": "links_out_body",
-        "kind": "count",
-        "label": "out, in body",
-        "explains": "pages that it links to in its body",
-        "unit": "pages",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "anchors",
-        "kind": "count",
-        "label": "anchors",
-        "explains": "different words of links to it",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "linking_sites",
-        "kind": "count",
-        "label": "linking sites",
-        "explains": "other sites that link to it",
-        "unit": "sites",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "wrong",
-        "kind": "count",
-        "label": "broken links",
-        "explains": "links in its body to redirects and missing pages",
-        "unit": "links",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "at_stake_month",
-        "kind": "amount",
-        "label": "opportunity",
-        "explains": "opportunity: lost and potential clicks a month",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "type",
-        "kind": "text",
-        "label": "page type",
-        "explains": "the type of the page",
-        "unit": "",
-        "low": true,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "link-plan": {
-    "title": "Suggested links",
-    "question": "From which pages should a page be linked to, in which sentence, and what would it do?",
-    "method": "the-plan-of-links",
-    "claims": [
-      "link is suggested",
-      "links are suggested"
-    ],
-    "order": "",
-    "looks_at": [
-      "country",
-      "decided",
-      "device",
-      "min_impressions",
-      "page",
-      "page_type",
-      "section",
-      "target",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "from",
-        "kind": "page",
-        "label": "link from, to",
-        "explains": "the page to edit, and the page that the link leads to",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "anchor",
-        "kind": "text",
-        "label": "anchor",
-        "explains": "the words to link",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": false
-      },
-      {
-        "name": "sentence",
-        "kind": "text",
-        "label": "sentence",
-        "explains": "where the link can go",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": false
-      },
-      {
-        "name": "phrase",
-        "kind": "text",
-        "label": "mentions",
-        "explains": "what the page says already of the other",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "similarity",
-        "kind": "share",
-        "label": "alike",
-        "explains": "how far the two pages are about one thing",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "authority_passed",
-        "kind": "share",
-        "label": "passes on",
-        "explains": "the share of authority that the link would pass on",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "authority_share",
-        "kind": "share",
-        "label": "authority",
-        "explains": "of the page that it leads to",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "authority_after",
-        "kind": "share",
-        "label": "after",
-        "explains": "the same with the whole plan carried out",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "choice",
-        "kind": "word",
-        "label": "decided",
-        "explains": "whether it was accepted or refused",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "note",
-        "kind": "text",
-        "label": "why",
-        "explains": "why it was refused",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "link-work": {
-    "title": "Accepted links",
-    "question": "Which links are to be set on which page, and were they?",
-    "method": "the-plan-of-links",
-    "claims": [
-      "link was taken",
-      "links were taken"
-    ],
-    "order": "",
-    "looks_at": [
-      "page_type",
-      "section",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "from",
-        "kind": "page",
-        "label": "page to edit, leads to",
-        "explains": "the page to edit, and the page that the link leads to",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "anchor",
-        "kind": "text",
-        "label": "anchor",
-        "explains": "the words to link",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "sentence",
-        "kind": "text",
-        "label": "sentence",
-        "explains": "where the link can go",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "state",
-        "kind": "word",
-        "label": "set",
-        "explains": "whether the last crawl found it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "found_anchor",
-        "kind": "text",
-        "label": "found",
-        "explains": "the words that it was set with",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "by",
-        "kind": "text",
-        "label": "accepted by",
-        "explains": "who accepted it",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "taken_on",
-        "kind": "day",
-        "label": "accepted on",
-        "explains": "when it was accepted",
-        "unit": "",
-        "low": false,
-        "extra": false,
         "sorts": true
       }
     ]
@@ -1377,7 +1414,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable_month",
+        "name": "potential_month",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "a month: clicks that a better position would bring, if it ranked there",
@@ -1583,6 +1620,183 @@ export const CATALOG = {
       }
     ]
   },
+  "missing-queries": {
+    "title": "Missing queries",
+    "question": "Which queries do pages get impressions for that are not on the page, or low on it?",
+    "method": "unsaid-queries",
+    "claims": [
+      "query × page",
+      "queries × pages"
+    ],
+    "order": "on_page",
+    "looks_at": [
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "on_page",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "gain",
+        "kind": "amount",
+        "label": "opportunity",
+        "explains": "clicks missing at its current positions, and clicks that a better position would bring, if it ranked there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "on_page",
+        "kind": "word",
+        "label": "on the page",
+        "explains": "whether the query is on the page",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "exact_uses",
+        "kind": "count",
+        "label": "times",
+        "explains": "how often the page has it word for word",
+        "unit": "times",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "other_form_uses",
+        "kind": "count",
+        "label": "in other forms",
+        "explains": "how often in other forms, in order, close together",
+        "unit": "times",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "first_use_share",
+        "kind": "share",
+        "label": "first at",
+        "explains": "at what share of the page it first appears",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "first_word",
+        "kind": "count",
+        "label": "at word",
+        "explains": "which of the page's words begins the first saying",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "where",
+        "kind": "words",
+        "label": "where",
+        "explains": "where it is said: title, main heading, heading, first 100 words, text, picture text, link",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "per_thousand",
+        "kind": "amount",
+        "label": "in 1,000 words",
+        "explains": "how often in 1,000 words of the page",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "competing_median",
+        "kind": "amount",
+        "label": "above us",
+        "explains": "how often in 1,000 words the pages above say it (median)",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "words",
+        "kind": "count",
+        "label": "words",
+        "explains": "how many words the page has",
+        "unit": "words",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "what_to_do",
+        "kind": "text",
+        "label": "what to do",
+        "explains": "what to do about it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
   "moves": {
     "title": "Moves",
     "question": "What was decided, by whom, until when, and what came of it?",
@@ -1648,7 +1862,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "came_of_it",
+        "name": "result_clicks",
         "kind": "amount",
         "label": "result",
         "explains": "clicks a day beyond what untouched ones did; kept on record",
@@ -1659,10 +1873,425 @@ export const CATALOG = {
       }
     ]
   },
-  "nearly-ready": {
+  "needs-links": {
+    "title": "Pages that need links",
+    "question": "Which pages need internal links, which can link out, and which have broken links?",
+    "method": "links-between-pages",
+    "claims": [
+      "page",
+      "pages"
+    ],
+    "order": "action",
+    "looks_at": [
+      "action",
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "page",
+        "kind": "page",
+        "label": "page",
+        "explains": "the address of the page",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "action",
+        "kind": "word",
+        "label": "needs",
+        "explains": "links in or links out",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_share",
+        "kind": "share",
+        "label": "authority",
+        "explains": "its share of the site's authority along links",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "opportunity_share",
+        "kind": "share",
+        "label": "opportunity",
+        "explains": "its share of the site's opportunity",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_in",
+        "kind": "count",
+        "label": "links in",
+        "explains": "pages that link to it",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_in_body",
+        "kind": "count",
+        "label": "in bodies",
+        "explains": "of these, in their body",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "links_out",
+        "kind": "count",
+        "label": "links out",
+        "explains": "pages that it links to",
+        "unit": "pages",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "depth",
+        "kind": "count",
+        "label": "crawl depth",
+        "explains": "clicks from the page where the crawl began",
+        "unit": "clicks",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "problems",
+        "kind": "words",
+        "label": "problems",
+        "explains": "what is wrong with its links",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "links_out_body",
+        "kind": "count",
+        "label": "out, in body",
+        "explains": "pages that it links to in its body",
+        "unit": "pages",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "anchors",
+        "kind": "count",
+        "label": "anchors",
+        "explains": "different words of links to it",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "referring_domains",
+        "kind": "count",
+        "label": "linking sites",
+        "explains": "other sites that link to it",
+        "unit": "sites",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "wrong",
+        "kind": "count",
+        "label": "broken links",
+        "explains": "links in its body to redirects and missing pages",
+        "unit": "links",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "opportunity_month",
+        "kind": "amount",
+        "label": "opportunity",
+        "explains": "opportunity: lost and potential clicks a month",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "type",
+        "kind": "text",
+        "label": "page type",
+        "explains": "the type of the page",
+        "unit": "",
+        "low": true,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "outperformers": {
+    "title": "Outperformers",
+    "question": "Which rows get more clicks than their positions should bring, and are not first yet?",
+    "method": "evidence",
+    "claims": [
+      "row gets more clicks than its positions should bring",
+      "rows get more clicks than their positions should bring"
+    ],
+    "order": "potential_month",
+    "looks_at": [
+      "branded",
+      "by",
+      "compare",
+      "country",
+      "decided",
+      "device",
+      "evidence",
+      "explained",
+      "min_impressions",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "target",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query and the page shown for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "potential_month",
+        "kind": "amount",
+        "label": "potential clicks",
+        "explains": "a month: clicks that a better position would bring, if it ranked there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost clicks",
+        "explains": "a month: clicks missing at its current positions",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "ctr",
+        "kind": "share",
+        "label": "CTR",
+        "explains": "clicks divided by impressions",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "expected_ctr",
+        "kind": "share",
+        "label": "expected CTR",
+        "explains": "the CTR that this site usually gets at the row's positions",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "evidence",
+        "kind": "grade",
+        "label": "evidence",
+        "explains": "how sure it is: firm (1 % false alarms), likely (10 %) or thin",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "lost to SERP features",
+        "explains": "a month: clicks that SERP features above it take from what its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "expected_clicks",
+        "kind": "amount",
+        "label": "expected clicks",
+        "explains": "the clicks that this site usually gets at the row's positions",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "clicks_before",
+        "kind": "count",
+        "label": "clicks before",
+        "explains": "clicks in the comparison period",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "overlapping-pages": {
+    "title": "Overlapping pages",
+    "question": "Which pages are shown for the same queries, and do they say the same?",
+    "method": "overlapping-pages",
+    "claims": [
+      "pair of pages is shown for the same",
+      "pairs of pages are shown for the same"
+    ],
+    "order": "shown_for",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "min_impressions",
+      "page_type",
+      "section",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "page",
+        "kind": "page",
+        "label": "page",
+        "explains": "the address of the page",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "other",
+        "kind": "page",
+        "label": "other page",
+        "explains": "the page that is shown for the same queries",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "kind",
+        "kind": "word",
+        "label": "kind",
+        "explains": "one subject twice, or two topics folded into one",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "shown_for",
+        "kind": "share",
+        "label": "shared queries",
+        "explains": "how far they rank for the same queries",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "say",
+        "kind": "share",
+        "label": "say",
+        "explains": "how far they say the same",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "queries",
+        "kind": "count",
+        "label": "queries",
+        "explains": "queries that both are shown for",
+        "unit": "queries",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "page-two-candidates": {
     "title": "Page-two candidates",
     "question": "Which pages on page two say most of what the pages above say, and need the least?",
-    "method": "nearly-ready",
+    "method": "page-two-candidates",
     "claims": [
       "row",
       "rows"
@@ -1762,308 +2391,6 @@ export const CATALOG = {
       }
     ]
   },
-  "off-fit": {
-    "title": "Query–page mismatch",
-    "question": "Which rows within reach rank with a page that does not cover the query?",
-    "method": "fit",
-    "claims": [
-      "row within reach is on a page that says the query loosely or not at all",
-      "rows within reach are on pages that say the query loosely or not at all"
-    ],
-    "order": "reachable_month",
-    "looks_at": [
-      "branded",
-      "by",
-      "compare",
-      "country",
-      "decided",
-      "device",
-      "evidence",
-      "explained",
-      "min_impressions",
-      "page_type",
-      "position_from",
-      "position_to",
-      "query_group",
-      "section",
-      "target",
-      "text",
-      "topic"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "query",
-        "label": "query, page",
-        "explains": "the query and the page shown for it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "reachable_month",
-        "kind": "amount",
-        "label": "potential clicks",
-        "explains": "a month: clicks that a better position would bring, if it ranked there",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "lost_month",
-        "kind": "amount",
-        "label": "lost clicks",
-        "explains": "a month: clicks missing at its current positions",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "ctr",
-        "kind": "share",
-        "label": "CTR",
-        "explains": "clicks divided by impressions",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "expected_ctr",
-        "kind": "share",
-        "label": "expected CTR",
-        "explains": "the CTR that this site usually gets at the row's positions",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "evidence",
-        "kind": "grade",
-        "label": "evidence",
-        "explains": "how sure it is: firm (1 % false alarms), likely (10 %) or thin",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "taken_month",
-        "kind": "amount",
-        "label": "lost to SERP features",
-        "explains": "a month: clicks that SERP features above it take from what its positions usually bring",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "expected_clicks",
-        "kind": "amount",
-        "label": "expected clicks",
-        "explains": "the clicks that this site usually gets at the row's positions",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "clicks_before",
-        "kind": "count",
-        "label": "clicks before",
-        "explains": "clicks in the comparison period",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "outperformers": {
-    "title": "Outperformers",
-    "question": "Which rows get more clicks than their positions should bring, and are not first yet?",
-    "method": "evidence",
-    "claims": [
-      "row gets more clicks than its positions should bring",
-      "rows get more clicks than their positions should bring"
-    ],
-    "order": "reachable_month",
-    "looks_at": [
-      "branded",
-      "by",
-      "compare",
-      "country",
-      "decided",
-      "device",
-      "evidence",
-      "explained",
-      "min_impressions",
-      "page_type",
-      "position_from",
-      "position_to",
-      "query_group",
-      "section",
-      "target",
-      "text",
-      "topic"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "query",
-        "label": "query, page",
-        "explains": "the query and the page shown for it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "reachable_month",
-        "kind": "amount",
-        "label": "potential clicks",
-        "explains": "a month: clicks that a better position would bring, if it ranked there",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "lost_month",
-        "kind": "amount",
-        "label": "lost clicks",
-        "explains": "a month: clicks missing at its current positions",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "ctr",
-        "kind": "share",
-        "label": "CTR",
-        "explains": "clicks divided by impressions",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "expected_ctr",
-        "kind": "share",
-        "label": "expected CTR",
-        "explains": "the CTR that this site usually gets at the row's positions",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "evidence",
-        "kind": "grade",
-        "label": "evidence",
-        "explains": "how sure it is: firm (1 % false alarms), likely (10 %) or thin",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "taken_month",
-        "kind": "amount",
-        "label": "lost to SERP features",
-        "explains": "a month: clicks that SERP features above it take from what its positions usually bring",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "expected_clicks",
-        "kind": "amount",
-        "label": "expected clicks",
-        "explains": "the clicks that this site usually gets at the row's positions",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "clicks_before",
-        "kind": "count",
-        "label": "clicks before",
-        "explains": "clicks in the comparison period",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
   "pages": {
     "title": "Pages",
     "question": "Which pages lose most, or could gain most, and by which lever?",
@@ -2122,7 +2449,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable_month",
+        "name": "potential_month",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "a month: clicks that a better position would bring, if it ranked there",
@@ -2253,339 +2580,6 @@ export const CATALOG = {
       }
     ]
   },
-  "pages-above": {
-    "title": "Competing pages",
-    "question": "Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
-    "method": "pages-above",
-    "claims": [
-      "query",
-      "queries"
-    ],
-    "order": "impressions",
-    "looks_at": [
-      "branded",
-      "country",
-      "device",
-      "page_type",
-      "position_from",
-      "position_to",
-      "query_group",
-      "section",
-      "text",
-      "topic"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "query",
-        "label": "query, page",
-        "explains": "the query, and the page that is shown most for it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "place",
-        "kind": "count",
-        "label": "place",
-        "explains": "which of the organic results ours is",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "reachable_place",
-        "kind": "count",
-        "label": "within reach",
-        "explains": "behind those with as many referring domains, or more",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "stronger_above",
-        "kind": "count",
-        "label": "stronger",
-        "explains": "those with as many referring domains or more",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "above",
-        "kind": "count",
-        "label": "above",
-        "explains": "organic results above ours",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "fetched",
-        "kind": "count",
-        "label": "read",
-        "explains": "pages above ours that were fetched and read",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "out_of_range",
-        "kind": "words",
-        "label": "out of range",
-        "explains": "what ours has less or more of than those above",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": false
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      }
-    ]
-  },
-  "pages-to-write": {
-    "title": "Content gaps",
-    "question": "What do people search around your topics that none of your pages answers?",
-    "method": "pages-to-write",
-    "claims": [
-      "page is missing",
-      "pages are missing"
-    ],
-    "order": "searches",
-    "looks_at": [
-      "country",
-      "device",
-      "min_impressions",
-      "target",
-      "text",
-      "topic"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "query",
-        "label": "page for",
-        "explains": "the most searched query that it would answer",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "searches",
-        "kind": "amount",
-        "label": "searches",
-        "explains": "of all its queries",
-        "unit": "a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "number",
-        "kind": "count",
-        "label": "queries",
-        "explains": "queries that it would answer",
-        "unit": "queries",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shown_for",
-        "kind": "count",
-        "label": "you rank for",
-        "explains": "how many of them one of your pages ranks for",
-        "unit": "queries",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "intent",
-        "kind": "word",
-        "label": "search intent",
-        "explains": "what most searchers look for",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "ready_by",
-        "kind": "day",
-        "label": "ready by",
-        "explains": "when a page for the coming season should be live",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "topic",
-        "kind": "text",
-        "label": "topic",
-        "explains": "the topic that it belongs to",
-        "unit": "",
-        "low": true,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "peak_month",
-        "kind": "count",
-        "label": "peak",
-        "explains": "the month with the most searches, 1 to 12",
-        "unit": "month",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "query-gaps": {
-    "title": "Competitor queries",
-    "question": "Which queries bring the pages above ours visits, and does ours say them?",
-    "method": "queries-they-win",
-    "claims": [
-      "query",
-      "queries"
-    ],
-    "order": "visits",
-    "looks_at": [
-      "country",
-      "device",
-      "page_type",
-      "section",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "text",
-        "label": "query, page",
-        "explains": "the query, and our page below theirs",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "visits",
-        "kind": "amount",
-        "label": "visits",
-        "explains": "visits that the query brings their page",
-        "unit": "visits a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shown",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "of your page for it",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "said",
-        "kind": "count",
-        "label": "on your page",
-        "explains": "how often your page has it word for word",
-        "unit": "times",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "said_in_other_forms",
-        "kind": "count",
-        "label": "in other forms",
-        "explains": "how often in other word forms",
-        "unit": "times",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "their position",
-        "explains": "where that page ranks",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "searches",
-        "kind": "count",
-        "label": "searches",
-        "explains": "searches a month",
-        "unit": "searches a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "won_by",
-        "kind": "text",
-        "label": "won by",
-        "explains": "the page above ours that it brings most",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "of_rival",
-        "kind": "flag",
-        "label": "their name",
-        "explains": "whether it has their own name in it",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
   "query-groups": {
     "title": "Groups",
     "question": "Which subjects gain and lose, and why?",
@@ -2642,7 +2636,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable_month",
+        "name": "potential_month",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "a month: clicks that a better position would bring, if it ranked there",
@@ -2703,25 +2697,31 @@ export const CATALOG = {
       }
     ]
   },
-  "results": {
-    "title": "SERP captures",
-    "question": "What is above your results on SERPs, and what does it cost?",
-    "method": "results-pages",
+  "query-page-mismatch": {
+    "title": "Query–page mismatch",
+    "question": "Which rows within reach rank with a page that does not cover the query?",
+    "method": "fit",
     "claims": [
-      "results page",
-      "results pages"
+      "row within reach is on a page that says the query loosely or not at all",
+      "rows within reach are on pages that say the query loosely or not at all"
     ],
-    "order": "impressions",
+    "order": "potential_month",
     "looks_at": [
       "branded",
+      "by",
+      "compare",
       "country",
+      "decided",
       "device",
+      "evidence",
       "explained",
+      "min_impressions",
       "page_type",
       "position_from",
       "position_to",
       "query_group",
       "section",
+      "target",
       "text",
       "topic"
     ],
@@ -2730,49 +2730,39 @@ export const CATALOG = {
         "name": "query",
         "kind": "query",
         "label": "query, page",
-        "explains": "the query, and the page that is shown most for it",
+        "explains": "the query and the page shown for it",
         "unit": "",
         "low": true,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "captured",
-        "kind": "day",
-        "label": "captured",
-        "explains": "when the SERP was captured",
-        "unit": "",
+        "name": "potential_month",
+        "kind": "amount",
+        "label": "potential clicks",
+        "explains": "a month: clicks that a better position would bring, if it ranked there",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "lost_month",
+        "kind": "amount",
+        "label": "lost clicks",
+        "explains": "a month: clicks missing at its current positions",
+        "unit": "clicks a month",
         "low": false,
         "extra": true,
         "sorts": true
       },
       {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "true_place",
+        "name": "clicks",
         "kind": "count",
-        "label": "blocks above",
-        "explains": "how many blocks are above yours",
-        "unit": "blocks",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "screens_down",
-        "kind": "amount",
-        "label": "screens down",
-        "explains": "how many screens one scrolls to ours: 800 pixels each, 640 on a phone",
-        "unit": "screens",
-        "low": true,
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
         "extra": false,
         "sorts": true
       },
@@ -2787,43 +2777,43 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
+        "name": "ctr",
+        "kind": "share",
+        "label": "CTR",
+        "explains": "clicks divided by impressions",
+        "unit": "",
+        "low": true,
         "extra": false,
         "sorts": true
       },
       {
-        "name": "expected_clicks",
-        "kind": "amount",
-        "label": "expected clicks",
-        "explains": "the clicks that its positions usually bring on this site",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "expected_with_blocks",
-        "kind": "amount",
-        "label": "usual under these",
-        "explains": "the same, with the SERP features above it",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "explained",
-        "kind": "flag",
-        "label": "explained",
-        "explains": "whether SERP features above explain the low CTR",
+        "name": "expected_ctr",
+        "kind": "share",
+        "label": "expected CTR",
+        "explains": "the CTR that this site usually gets at the row's positions",
         "unit": "",
         "low": false,
-        "extra": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "evidence",
+        "kind": "grade",
+        "label": "evidence",
+        "explains": "how sure it is: firm (1 % false alarms), likely (10 %) or thin",
+        "unit": "",
+        "low": true,
+        "extra": false,
         "sorts": true
       },
       {
@@ -2837,10 +2827,20 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "own_box",
-        "kind": "flag",
-        "label": "box is ours",
-        "explains": "whether you hold the featured snippet",
+        "name": "expected_clicks",
+        "kind": "amount",
+        "label": "expected clicks",
+        "explains": "the clicks that this site usually gets at the row's positions",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "clicks_before",
+        "kind": "count",
+        "label": "clicks before",
+        "explains": "clicks in the comparison period",
         "unit": "",
         "low": false,
         "extra": true,
@@ -3004,7 +3004,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable",
+        "name": "potential",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "clicks that better positions would bring of all its pages",
@@ -3014,7 +3014,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake",
+        "name": "opportunity",
         "kind": "amount",
         "label": "opportunity",
         "explains": "lost and potential clicks together of all its pages",
@@ -3044,13 +3044,158 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable_month",
+        "name": "potential_month",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "a month: clicks that a better position would bring, if it ranked there",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
+        "sorts": true
+      }
+    ]
+  },
+  "serp-captures": {
+    "title": "SERP captures",
+    "question": "What is above your results on SERPs, and what does it cost?",
+    "method": "results-pages",
+    "claims": [
+      "results page",
+      "results pages"
+    ],
+    "order": "impressions",
+    "looks_at": [
+      "branded",
+      "country",
+      "device",
+      "explained",
+      "page_type",
+      "position_from",
+      "position_to",
+      "query_group",
+      "section",
+      "text",
+      "topic"
+    ],
+    "columns": [
+      {
+        "name": "query",
+        "kind": "query",
+        "label": "query, page",
+        "explains": "the query, and the page that is shown most for it",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "captured",
+        "kind": "day",
+        "label": "captured",
+        "explains": "when the SERP was captured",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "position",
+        "kind": "position",
+        "label": "position",
+        "explains": "average position, weighted by impressions; 1 is first",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "blocks_above",
+        "kind": "count",
+        "label": "blocks above",
+        "explains": "how many blocks are above yours",
+        "unit": "blocks",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "screens_down",
+        "kind": "amount",
+        "label": "screens down",
+        "explains": "how many screens one scrolls to ours: 800 pixels each, 640 on a phone",
+        "unit": "screens",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "impressions",
+        "kind": "count",
+        "label": "impressions",
+        "explains": "how often it was shown in search in the period",
+        "unit": "times in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "clicks",
+        "kind": "count",
+        "label": "clicks",
+        "explains": "clicks in the period",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "expected_clicks",
+        "kind": "amount",
+        "label": "expected clicks",
+        "explains": "the clicks that its positions usually bring on this site",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "expected_with_features",
+        "kind": "amount",
+        "label": "usual under these",
+        "explains": "the same, with the SERP features above it",
+        "unit": "clicks in the period",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "explained",
+        "kind": "flag",
+        "label": "explained",
+        "explains": "whether SERP features above explain the low CTR",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "taken_month",
+        "kind": "amount",
+        "label": "lost to SERP features",
+        "explains": "a month: clicks that SERP features above it take from what its positions usually bring",
+        "unit": "clicks a month",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "has_snippet",
+        "kind": "flag",
+        "label": "box is ours",
+        "explains": "whether you hold the featured snippet",
+        "unit": "",
+        "low": false,
+        "extra": true,
         "sorts": true
       }
     ]
@@ -3063,7 +3208,7 @@ export const CATALOG = {
       "row would gain from a better position",
       "rows would gain from a better position"
     ],
-    "order": "reachable_month",
+    "order": "potential_month",
     "looks_at": [
       "branded",
       "by",
@@ -3095,7 +3240,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "reachable_month",
+        "name": "potential_month",
         "kind": "amount",
         "label": "potential clicks",
         "explains": "a month: clicks that a better position would bring, if it ranked there",
@@ -3199,6 +3344,129 @@ export const CATALOG = {
         "kind": "count",
         "label": "clicks before",
         "explains": "clicks in the comparison period",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      }
+    ]
+  },
+  "suggested-links": {
+    "title": "Suggested links",
+    "question": "From which pages should a page be linked to, in which sentence, and what would it do?",
+    "method": "the-plan-of-links",
+    "claims": [
+      "link is suggested",
+      "links are suggested"
+    ],
+    "order": "",
+    "looks_at": [
+      "country",
+      "decided",
+      "device",
+      "min_impressions",
+      "page",
+      "page_type",
+      "section",
+      "target",
+      "text"
+    ],
+    "columns": [
+      {
+        "name": "from",
+        "kind": "page",
+        "label": "link from, to",
+        "explains": "the page to edit, and the page that the link leads to",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "anchor",
+        "kind": "text",
+        "label": "anchor",
+        "explains": "the words to link",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": false
+      },
+      {
+        "name": "sentence",
+        "kind": "text",
+        "label": "sentence",
+        "explains": "where the link can go",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": false
+      },
+      {
+        "name": "phrase",
+        "kind": "text",
+        "label": "mentions",
+        "explains": "what the page says already of the other",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "similarity",
+        "kind": "share",
+        "label": "alike",
+        "explains": "how far the two pages are about one thing",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_passed",
+        "kind": "share",
+        "label": "passes on",
+        "explains": "the share of authority that the link would pass on",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "authority_share",
+        "kind": "share",
+        "label": "authority",
+        "explains": "of the page that it leads to",
+        "unit": "",
+        "low": false,
+        "extra": true,
+        "sorts": true
+      },
+      {
+        "name": "authority_after",
+        "kind": "share",
+        "label": "after",
+        "explains": "the same with the whole plan carried out",
+        "unit": "",
+        "low": false,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "choice",
+        "kind": "word",
+        "label": "decided",
+        "explains": "whether it was accepted or refused",
+        "unit": "",
+        "low": true,
+        "extra": false,
+        "sorts": true
+      },
+      {
+        "name": "note",
+        "kind": "text",
+        "label": "why",
+        "explains": "why it was refused",
         "unit": "",
         "low": false,
         "extra": true,
@@ -3326,97 +3594,6 @@ export const CATALOG = {
         "unit": "",
         "low": true,
         "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "topic-folds": {
-    "title": "Overlapping pages",
-    "question": "Which pages are shown for the same queries, and do they say the same?",
-    "method": "topic-folds",
-    "claims": [
-      "pair of pages is shown for the same",
-      "pairs of pages are shown for the same"
-    ],
-    "order": "shown_for",
-    "looks_at": [
-      "branded",
-      "country",
-      "device",
-      "min_impressions",
-      "page_type",
-      "section",
-      "text"
-    ],
-    "columns": [
-      {
-        "name": "page",
-        "kind": "page",
-        "label": "page",
-        "explains": "the address of the page",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "other",
-        "kind": "page",
-        "label": "other page",
-        "explains": "the page that is shown for the same queries",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "kind",
-        "kind": "word",
-        "label": "kind",
-        "explains": "one subject twice, or two topics folded into one",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "shown_for",
-        "kind": "share",
-        "label": "shared queries",
-        "explains": "how far they rank for the same queries",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "say",
-        "kind": "share",
-        "label": "say",
-        "explains": "how far they say the same",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "queries",
-        "kind": "count",
-        "label": "queries",
-        "explains": "queries that both are shown for",
-        "unit": "queries",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
         "sorts": true
       }
     ]
@@ -3611,7 +3788,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "at_stake_month",
+        "name": "opportunity_month",
         "kind": "amount",
         "label": "opportunity",
         "explains": "lost and potential clicks",
@@ -3832,183 +4009,6 @@ export const CATALOG = {
         "explains": "who began it",
         "unit": "",
         "low": true,
-        "extra": true,
-        "sorts": true
-      }
-    ]
-  },
-  "unsaid": {
-    "title": "Missing queries",
-    "question": "Which queries do pages get impressions for that are not on the page, or low on it?",
-    "method": "unsaid-queries",
-    "claims": [
-      "query × page",
-      "queries × pages"
-    ],
-    "order": "saying",
-    "looks_at": [
-      "country",
-      "decided",
-      "device",
-      "min_impressions",
-      "page_type",
-      "position_from",
-      "position_to",
-      "query_group",
-      "saying",
-      "section",
-      "target",
-      "text",
-      "topic"
-    ],
-    "columns": [
-      {
-        "name": "query",
-        "kind": "query",
-        "label": "query, page",
-        "explains": "the query, and the page that is shown for it",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "gain",
-        "kind": "amount",
-        "label": "opportunity",
-        "explains": "clicks missing at its current positions, and clicks that a better position would bring, if it ranked there",
-        "unit": "clicks a month",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "saying",
-        "kind": "word",
-        "label": "on the page",
-        "explains": "whether the query is on the page",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "said",
-        "kind": "count",
-        "label": "times",
-        "explains": "how often the page has it word for word",
-        "unit": "times",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "said_in_other_forms",
-        "kind": "count",
-        "label": "in other forms",
-        "explains": "how often in other forms, in order, close together",
-        "unit": "times",
-        "low": true,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "first_said_at",
-        "kind": "share",
-        "label": "first at",
-        "explains": "at what share of the page it first appears",
-        "unit": "",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "first_word",
-        "kind": "count",
-        "label": "at word",
-        "explains": "which of the page's words begins the first saying",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "where",
-        "kind": "words",
-        "label": "where",
-        "explains": "where it is said: title, main heading, heading, first 100 words, text, picture text, link",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": false
-      },
-      {
-        "name": "per_thousand",
-        "kind": "amount",
-        "label": "in 1,000 words",
-        "explains": "how often in 1,000 words of the page",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "said_above_median",
-        "kind": "amount",
-        "label": "above us",
-        "explains": "how often in 1,000 words the pages above say it (median)",
-        "unit": "",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "impressions",
-        "kind": "count",
-        "label": "impressions",
-        "explains": "how often it was shown in search in the period",
-        "unit": "times in the period",
-        "low": false,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "clicks",
-        "kind": "count",
-        "label": "clicks",
-        "explains": "clicks in the period",
-        "unit": "clicks in the period",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "position",
-        "kind": "position",
-        "label": "position",
-        "explains": "average position, weighted by impressions; 1 is first",
-        "unit": "",
-        "low": true,
-        "extra": false,
-        "sorts": true
-      },
-      {
-        "name": "words",
-        "kind": "count",
-        "label": "words",
-        "explains": "how many words the page has",
-        "unit": "words",
-        "low": false,
-        "extra": true,
-        "sorts": true
-      },
-      {
-        "name": "what_to_do",
-        "kind": "text",
-        "label": "what to do",
-        "explains": "what to do about it",
-        "unit": "",
-        "low": false,
         "extra": true,
         "sorts": true
       }

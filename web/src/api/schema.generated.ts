@@ -433,6 +433,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/accepted-links/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Link Work Document
+         * @description The links that were taken, by page to edit, as a document (DOCX).
+         */
+        get: operations["zugzwang_api_subjects_link_work_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/address": {
         parameters: {
             query?: never;
@@ -597,6 +617,23 @@ export interface paths {
          * @description The brief as a document (DOCX).
          */
         get: operations["zugzwang_api_subjects_brief_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Standing */
+        get: operations["zugzwang_api_subjects_show_standing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1034,15 +1071,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/answer-boxes": {
+    "/api/sites/{slug}/findings/accepted-links": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Which featured snippets could you win, and what would it take? */
-        get: operations["list_answer_boxes"];
+        /** Which links are to be set on which page, and were they? */
+        get: operations["list_accepted_links"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1051,15 +1088,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/answer-boxes/file": {
+    "/api/sites/{slug}/findings/accepted-links/file": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Which featured snippets could you win, and what would it take? */
-        get: operations["file_answer_boxes"];
+        /** Which links are to be set on which page, and were they? */
+        get: operations["file_accepted_links"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1094,6 +1131,40 @@ export interface paths {
         };
         /** Which pages, sections, or the site as a whole changed their level, when, and near which event? */
         get: operations["file_breaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/broken-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
+        get: operations["list_broken_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/broken-links/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
+        get: operations["file_broken_links"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1170,6 +1241,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/competing-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
+        get: operations["list_competing_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/competing-pages/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
+        get: operations["file_competing_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/competitor-queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries bring the pages above ours visits, and does ours say them? */
+        get: operations["list_competitor_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/competitor-queries/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries bring the pages above ours visits, and does ours say them? */
+        get: operations["file_competitor_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/content-gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do people search around your topics that none of your pages answers? */
+        get: operations["list_content_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/content-gaps/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What do people search around your topics that none of your pages answers? */
+        get: operations["file_content_gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/country-gaps": {
         parameters: {
             query?: never;
@@ -1238,6 +1411,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/featured-snippets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which featured snippets could you win, and what would it take? */
+        get: operations["list_featured_snippets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/featured-snippets/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which featured snippets could you win, and what would it take? */
+        get: operations["file_featured_snippets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/landing-pages": {
         parameters: {
             query?: never;
@@ -1264,142 +1471,6 @@ export interface paths {
         };
         /** What do visits show about each page, compared with search? */
         get: operations["file_landing_pages"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-faults": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
-        get: operations["list_link_faults"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-faults/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which links lead to redirects or gone pages, and which anchors say nothing or mean another page? */
-        get: operations["file_link_faults"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-needs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages need internal links, which can link out, and which have broken links? */
-        get: operations["list_link_needs"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-needs/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages need internal links, which can link out, and which have broken links? */
-        get: operations["file_link_needs"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-plan": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** From which pages should a page be linked to, in which sentence, and what would it do? */
-        get: operations["list_link_plan"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-plan/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** From which pages should a page be linked to, in which sentence, and what would it do? */
-        get: operations["file_link_plan"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-work": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which links are to be set on which page, and were they? */
-        get: operations["list_link_work"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/link-work/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which links are to be set on which page, and were they? */
-        get: operations["file_link_work"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1476,6 +1547,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/missing-queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries do pages get impressions for that are not on the page, or low on it? */
+        get: operations["list_missing_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/missing-queries/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which queries do pages get impressions for that are not on the page, or low on it? */
+        get: operations["file_missing_queries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/moves": {
         parameters: {
             query?: never;
@@ -1510,15 +1615,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/nearly-ready": {
+    "/api/sites/{slug}/findings/needs-links": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Which pages on page two say most of what the pages above say, and need the least? */
-        get: operations["list_nearly_ready"];
+        /** Which pages need internal links, which can link out, and which have broken links? */
+        get: operations["list_needs_links"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1527,49 +1632,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/nearly-ready/file": {
+    "/api/sites/{slug}/findings/needs-links/file": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Which pages on page two say most of what the pages above say, and need the least? */
-        get: operations["file_nearly_ready"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/off-fit": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which rows within reach rank with a page that does not cover the query? */
-        get: operations["list_off_fit"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/off-fit/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which rows within reach rank with a page that does not cover the query? */
-        get: operations["file_off_fit"];
+        /** Which pages need internal links, which can link out, and which have broken links? */
+        get: operations["file_needs_links"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1612,6 +1683,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/overlapping-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages are shown for the same queries, and do they say the same? */
+        get: operations["list_overlapping_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/overlapping-pages/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages are shown for the same queries, and do they say the same? */
+        get: operations["file_overlapping_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/page-two-candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages on page two say most of what the pages above say, and need the least? */
+        get: operations["list_page_two_candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/page-two-candidates/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which pages on page two say most of what the pages above say, and need the least? */
+        get: operations["file_page_two_candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/pages": {
         parameters: {
             query?: never;
@@ -1629,74 +1768,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/pages-above": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
-        get: operations["list_pages_above"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/pages-above/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages rank above yours, are they stronger, and what do they have that yours lacks? */
-        get: operations["file_pages_above"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/pages-to-write": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What do people search around your topics that none of your pages answers? */
-        get: operations["list_pages_to_write"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/pages-to-write/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What do people search around your topics that none of your pages answers? */
-        get: operations["file_pages_to_write"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/findings/pages/file": {
         parameters: {
             query?: never;
@@ -1706,40 +1777,6 @@ export interface paths {
         };
         /** Which pages lose most, or could gain most, and by which lever? */
         get: operations["file_pages"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/query-gaps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which queries bring the pages above ours visits, and does ours say them? */
-        get: operations["list_query_gaps"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/query-gaps/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which queries bring the pages above ours visits, and does ours say them? */
-        get: operations["file_query_gaps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1782,15 +1819,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/results": {
+    "/api/sites/{slug}/findings/query-page-mismatch": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What is above your results on SERPs, and what does it cost? */
-        get: operations["list_results"];
+        /** Which rows within reach rank with a page that does not cover the query? */
+        get: operations["list_query_page_mismatch"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1799,15 +1836,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/findings/results/file": {
+    "/api/sites/{slug}/findings/query-page-mismatch/file": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What is above your results on SERPs, and what does it cost? */
-        get: operations["file_results"];
+        /** Which rows within reach rank with a page that does not cover the query? */
+        get: operations["file_query_page_mismatch"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1850,6 +1887,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/serp-captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is above your results on SERPs, and what does it cost? */
+        get: operations["list_serp_captures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/serp-captures/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is above your results on SERPs, and what does it cost? */
+        get: operations["file_serp_captures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/striking-distance": {
         parameters: {
             query?: never;
@@ -1884,6 +1955,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{slug}/findings/suggested-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From which pages should a page be linked to, in which sentence, and what would it do? */
+        get: operations["list_suggested_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{slug}/findings/suggested-links/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From which pages should a page be linked to, in which sentence, and what would it do? */
+        get: operations["file_suggested_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{slug}/findings/titles": {
         parameters: {
             query?: never;
@@ -1910,40 +2015,6 @@ export interface paths {
         };
         /** Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for? */
         get: operations["file_titles"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/topic-folds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages are shown for the same queries, and do they say the same? */
-        get: operations["list_topic_folds"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/topic-folds/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which pages are shown for the same queries, and do they say the same? */
-        get: operations["file_topic_folds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2046,40 +2117,6 @@ export interface paths {
         };
         /** Which changes are tried, what could be seen at all, and what came of them? */
         get: operations["file_trials"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/unsaid": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which queries do pages get impressions for that are not on the page, or low on it? */
-        get: operations["list_unsaid"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/findings/unsaid/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Which queries do pages get impressions for that are not on the page, or low on it? */
-        get: operations["file_unsaid"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2220,26 +2257,6 @@ export interface paths {
         };
         /** Refused Rows */
         get: operations["zugzwang_api_intake_refused_rows"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{slug}/link-work/document": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Link Work Document
-         * @description The links that were taken, by page to edit, as a document (DOCX).
-         */
-        get: operations["zugzwang_api_subjects_link_work_document"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3035,23 +3052,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{slug}/standing": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Show Standing */
-        get: operations["zugzwang_api_subjects_show_standing"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{slug}/titles/{page_id}": {
         parameters: {
             query?: never;
@@ -3323,6 +3323,107 @@ export interface components {
             /** Queries */
             queries?: number[] | null;
         };
+        /** AcceptedLinksAnswer */
+        AcceptedLinksAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By State */
+            by_state: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["AcceptedLinksPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["AcceptedLinksListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** AcceptedLinksListedRow */
+        AcceptedLinksListedRow: {
+            /**
+             * Accepted On
+             * Format: date
+             */
+            accepted_on: string;
+            /** Anchor */
+            anchor: string;
+            /** By */
+            by?: string | null;
+            /** Found Anchor */
+            found_anchor?: string | null;
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Move */
+            move?: number | null;
+            /** Sentence */
+            sentence?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "set" | "set otherwise" | "missing";
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /** AcceptedLinksPickedRow */
+        AcceptedLinksPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["AcceptedLinksListedRow"];
+        };
+        /** AcceptedLinksRow */
+        AcceptedLinksRow: {
+            /**
+             * Accepted On
+             * Format: date
+             */
+            accepted_on: string;
+            /** Anchor */
+            anchor: string;
+            /** By */
+            by?: string | null;
+            /** Found Anchor */
+            found_anchor?: string | null;
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Id */
+            id: number;
+            /** Move */
+            move?: number | null;
+            /** Sentence */
+            sentence?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "set" | "set otherwise" | "missing";
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
         /**
          * AccountByMonth
          * @description A page's account by the month: `expected`, and `at_least` by a cautious estimate.
@@ -3335,10 +3436,6 @@ export interface components {
         };
         /** AccountOfPage */
         AccountOfPage: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** Bounce Rate */
             bounce_rate: number | null;
             /** Bounces */
@@ -3363,7 +3460,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gain */
             gain: number;
             /** Gain Month */
@@ -3382,6 +3479,10 @@ export interface components {
             lost_month: number;
             /** Misfits */
             misfits: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -3392,14 +3493,14 @@ export interface components {
             position?: number | null;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Rank */
             rank: number;
             /** Rank Cautious */
             rank_cautious: number;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Reasons */
             reasons: string[];
             /** Rows */
@@ -3458,8 +3559,8 @@ export interface components {
             /** Tokens */
             tokens: components["schemas"]["TokenShown"][];
         };
-        /** AddressGiven */
-        AddressGiven: {
+        /** AddressInput */
+        AddressInput: {
             /** Address */
             address: string;
         };
@@ -3469,125 +3570,6 @@ export interface components {
             anchor: string;
             /** Pages */
             pages: number;
-        };
-        /** AnswerBoxesAnswer */
-        AnswerBoxesAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["AnswerBoxesPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["AnswerBoxesListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** AnswerBoxesListedRow */
-        AnswerBoxesListedRow: {
-            /**
-             * Advice
-             * @enum {string}
-             */
-            advice: "take it" | "ours: watch it" | "first come onto page one";
-            /** Captured */
-            captured?: string | null;
-            /** Clicks */
-            clicks: number;
-            /** Gain */
-            gain: number;
-            /** Holder */
-            holder?: string | null;
-            /** Holder Page */
-            holder_page?: string | null;
-            /** Impressions */
-            impressions: number;
-            /** Key */
-            key: string;
-            /** Kind */
-            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
-            /** Lacking */
-            lacking: string[];
-            /** Lost Since */
-            lost_since?: string | null;
-            /** Opening */
-            opening: boolean;
-            /** Ours */
-            ours: boolean;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Passage */
-            passage?: string | null;
-            /** Place */
-            place?: number | null;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-        };
-        /** AnswerBoxesPickedRow */
-        AnswerBoxesPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["AnswerBoxesListedRow"];
-        };
-        /** AnswerBoxesRow */
-        AnswerBoxesRow: {
-            /**
-             * Advice
-             * @enum {string}
-             */
-            advice: "take it" | "ours: watch it" | "first come onto page one";
-            /** Captured */
-            captured?: string | null;
-            /** Clicks */
-            clicks: number;
-            /** Gain */
-            gain: number;
-            /** Holder */
-            holder?: string | null;
-            /** Holder Page */
-            holder_page?: string | null;
-            /** Impressions */
-            impressions: number;
-            /** Kind */
-            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
-            /** Lacking */
-            lacking: string[];
-            /** Lost Since */
-            lost_since?: string | null;
-            /** Opening */
-            opening: boolean;
-            /** Ours */
-            ours: boolean;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Passage */
-            passage?: string | null;
-            /** Place */
-            place?: number | null;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
         };
         /** ArchiveAsked */
         ArchiveAsked: {
@@ -3697,7 +3679,7 @@ export interface components {
         };
         /** BoxShown */
         BoxShown: {
-            finding: components["schemas"]["AnswerBoxesRow"];
+            finding: components["schemas"]["FeaturedSnippetsRow"];
             holder: components["schemas"]["PassageShown"] | null;
             ours: components["schemas"]["PassageShown"] | null;
         };
@@ -3766,7 +3748,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Key */
             key: string;
             /**
@@ -3810,7 +3792,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /**
              * Measure
              * @enum {string}
@@ -3931,6 +3913,97 @@ export interface components {
              */
             tier: "needed" | "usual" | "possible";
         };
+        /** BrokenLinksAnswer */
+        BrokenLinksAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Fault */
+            by_fault: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["BrokenLinksPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["BrokenLinksListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** BrokenLinksListedRow */
+        BrokenLinksListedRow: {
+            /** Anchor */
+            anchor?: string | null;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            /** From */
+            from: string;
+            /** In Body */
+            in_body?: boolean | null;
+            /** Key */
+            key: string;
+            /** Leads To */
+            leads_to?: string | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Pages */
+            pages: number;
+            /** Target */
+            target?: string | null;
+            /** Target Id */
+            target_id?: number | null;
+            /** To */
+            to: string;
+        };
+        /** BrokenLinksPickedRow */
+        BrokenLinksPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["BrokenLinksListedRow"];
+        };
+        /** BrokenLinksRow */
+        BrokenLinksRow: {
+            /** Anchor */
+            anchor?: string | null;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            /** From */
+            from: string;
+            /** In Body */
+            in_body?: boolean | null;
+            /** Leads To */
+            leads_to?: string | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Pages */
+            pages: number;
+            /** Target */
+            target?: string | null;
+            /** Target Id */
+            target_id?: number | null;
+            /** To */
+            to: string;
+        };
         /**
          * Capture
          * @description A captured results page; `screen`: how many pixels one sees at once.
@@ -3938,6 +4011,8 @@ export interface components {
         Capture: {
             /** Blocks */
             blocks: components["schemas"]["BlockToScale"][];
+            /** Blocks Above */
+            blocks_above: number | null;
             /**
              * Captured
              * Format: date
@@ -3953,8 +4028,29 @@ export interface components {
             screens_down: number | null;
             /** Sentence */
             sentence: string;
-            /** True Place */
-            true_place: number | null;
+        };
+        /**
+         * CaptureFile
+         * @description A query's results page with everything about it.
+         */
+        CaptureFile: {
+            box: components["schemas"]["BoxShown"] | null;
+            /** Captures */
+            captures: components["schemas"]["Capture"][];
+            /** Costs */
+            costs: string[];
+            finding: components["schemas"]["SerpCapturesRow"] | null;
+            /** Page */
+            page: string | null;
+            /** Page Id */
+            page_id: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            side_by_side: components["schemas"]["SideBySide"] | null;
+            /** Won */
+            won: components["schemas"]["CompetitorQueriesRow"][];
         };
         /** ChangeAnswer */
         ChangeAnswer: {
@@ -3982,6 +4078,8 @@ export interface components {
         };
         /** ChangeListedRow */
         ChangeListedRow: {
+            /** Anonymised */
+            anonymised: number;
             /** Change */
             change: number;
             /** Clicks After */
@@ -4004,8 +4102,6 @@ export interface components {
             page_id?: number | null;
             /** Page Type */
             page_type?: string | null;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Query */
             query?: string | null;
             /** Query Group */
@@ -4014,6 +4110,8 @@ export interface components {
             query_id?: number | null;
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Section */
             section?: string | null;
             /** Shown */
@@ -4022,11 +4120,11 @@ export interface components {
             site?: string | null;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
         };
         /** ChangeOfPage */
         ChangeOfPage: {
+            /** Anonymised */
+            anonymised: number;
             /** Clicks After */
             clicks_after: number;
             /** Clicks Before */
@@ -4039,23 +4137,23 @@ export interface components {
             lost_queries: number;
             /** New Queries */
             new_queries: number;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Queries */
             queries: components["schemas"]["QueryChange"][];
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Sentences */
             sentences: string[];
             /** Shown */
             shown: number;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
         };
         /** ChangeParts */
         ChangeParts: {
+            /** Anonymised */
+            anonymised: number;
             /** Clicks After */
             clicks_after: number;
             /** Clicks Before */
@@ -4068,16 +4166,14 @@ export interface components {
             lost_queries: number;
             /** New Queries */
             new_queries: number;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Shown */
             shown: number;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
         };
         /** ChangePickedRow */
         ChangePickedRow: {
@@ -4085,8 +4181,10 @@ export interface components {
             place: number;
             row: components["schemas"]["ChangeListedRow"];
         };
-        /** ChangeTold */
-        ChangeTold: {
+        /** ChangeSummary */
+        ChangeSummary: {
+            /** Anonymised */
+            anonymised: number;
             /** Clicks After */
             clicks_after: number;
             /** Clicks Before */
@@ -4099,18 +4197,42 @@ export interface components {
             lost_queries: number;
             /** New Queries */
             new_queries: number;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Sentences */
             sentences: string[];
             /** Shown */
             shown: number;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
+        };
+        /**
+         * Changes
+         * @description Where the site, or a section of it, stands; `change` null where there is nothing to compare with.
+         */
+        Changes: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** By Role */
+            by_role: components["schemas"]["RoleChange"][];
+            change: components["schemas"]["ChangeSummary"] | null;
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Down */
+            down: components["schemas"]["Mover"][];
+            /** Events */
+            events: components["schemas"]["EventFlag"][];
+            /** Lacking */
+            lacking: string[];
+            /** Measures */
+            measures: components["schemas"]["MeasureCompared"][];
+            period: components["schemas"]["PeriodShown"];
+            /** Sentences */
+            sentences: string[];
+            /** Up */
+            up: components["schemas"]["Mover"][];
+            /** Weeks */
+            weeks: components["schemas"]["WeekCompared"][];
         };
         /**
          * ChoiceShown
@@ -4209,7 +4331,7 @@ export interface components {
             /** Alike */
             alike: components["schemas"]["ClashBetween"][];
             /** Beside */
-            beside: components["schemas"]["MeasureBeside"][];
+            beside: components["schemas"]["MeasureCompared"][];
             clash: components["schemas"]["ClashesRow"];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
@@ -4271,7 +4393,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gaps */
             gaps: number;
             /** Hand Offs */
@@ -4340,7 +4462,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gaps */
             gaps: number;
             /** Hand Offs */
@@ -4421,13 +4543,154 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** CompetingPagesAnswer */
+        CompetingPagesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["CompetingPagesPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["CompetingPagesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** CompetingPagesListedRow */
+        CompetingPagesListedRow: {
+            /** Above */
+            above: number;
+            /** Clicks */
+            clicks: number;
+            /** Fetched */
+            fetched: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Out Of Range */
+            out_of_range: string[];
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank */
+            rank: number;
+            /** Rank Within Reach */
+            rank_within_reach?: number | null;
+            /** Stronger Above */
+            stronger_above?: number | null;
+        };
+        /** CompetingPagesPickedRow */
+        CompetingPagesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["CompetingPagesListedRow"];
+        };
+        /** CompetitorQueriesAnswer */
+        CompetitorQueriesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["CompetitorQueriesPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["CompetitorQueriesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** CompetitorQueriesListedRow */
+        CompetitorQueriesListedRow: {
+            /** Exact Uses */
+            exact_uses: number;
+            /** Key */
+            key: string;
+            /** Of Rival */
+            of_rival: boolean;
+            /** Other Form Uses */
+            other_form_uses: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Searches */
+            searches?: number | null;
+            /** Shown */
+            shown: number;
+            /** Visits */
+            visits: number;
+            /** Won By */
+            won_by: string;
+        };
+        /** CompetitorQueriesPickedRow */
+        CompetitorQueriesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["CompetitorQueriesListedRow"];
+        };
+        /** CompetitorQueriesRow */
+        CompetitorQueriesRow: {
+            /** Exact Uses */
+            exact_uses: number;
+            /** Of Rival */
+            of_rival: boolean;
+            /** Other Form Uses */
+            other_form_uses: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Searches */
+            searches?: number | null;
+            /** Shown */
+            shown: number;
+            /** Visits */
+            visits: number;
+            /** Won By */
+            won_by: string;
+        };
         /** Confirmed */
         Confirmed: {
             /** Password */
             password: string;
         };
-        /** ConnectionGiven */
-        ConnectionGiven: {
+        /** ConnectionInput */
+        ConnectionInput: {
             /** Address */
             address: string;
             /**
@@ -4480,6 +4743,66 @@ export interface components {
             /** Share */
             share: number;
         };
+        /** ContentGapsAnswer */
+        ContentGapsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["ContentGapsPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["ContentGapsListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** ContentGapsListedRow */
+        ContentGapsListedRow: {
+            /** Intent */
+            intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Outline */
+            outline: string[];
+            /** Peak Month */
+            peak_month?: number | null;
+            /** Queries */
+            queries: string[];
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Ready By */
+            ready_by?: string | null;
+            /** Reason */
+            reason: string;
+            /** Searches */
+            searches: number;
+            /** Shown For */
+            shown_for: number;
+            /** Topic */
+            topic?: string | null;
+            /** Topic Id */
+            topic_id: number;
+        };
+        /** ContentGapsPickedRow */
+        ContentGapsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["ContentGapsListedRow"];
+        };
         /** Counted */
         Counted: {
             /** Clicks */
@@ -4526,7 +4849,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gap */
             gap: number;
             /** Impressions */
@@ -4643,8 +4966,8 @@ export interface components {
             /** Position */
             position: number | null;
         };
-        /** DayHeld */
-        DayHeld: {
+        /** DayLoaded */
+        DayLoaded: {
             /**
              * Day
              * Format: date
@@ -4673,14 +4996,12 @@ export interface components {
         };
         /**
          * DecidedShown
-         * @description A move or a decision about a page, a row of it, or a clash that it shall lead; `came_of_it`: clicks a day, kept on
+         * @description A move or a decision about a page, a row of it, or a clash that it shall lead; `result_clicks`: clicks a day, kept on
          *     record.
          */
         DecidedShown: {
             /** By */
             by: string | null;
-            /** Came Of It */
-            came_of_it: number | null;
             /** Move */
             move: number | null;
             /** Note */
@@ -4691,16 +5012,18 @@ export interface components {
              */
             on: string;
             /** Outcome Evidence */
-            outcome_evidence: ("firm" | "likely" | "thin") | null;
+            outcome_evidence: ("firm" | "likely" | "too little data") | null;
             /** Query */
             query: string | null;
+            /** Result Clicks */
+            result_clicks: number | null;
             /** What */
             what: string;
             /** Word */
             word: string;
         };
-        /** DecisionGiven */
-        DecisionGiven: {
+        /** DecisionInput */
+        DecisionInput: {
             /** Choice */
             choice: string;
             /** Decided On */
@@ -4713,7 +5036,7 @@ export interface components {
              */
             note: string;
             /** Subjects */
-            subjects: components["schemas"]["SubjectGiven"][];
+            subjects: components["schemas"]["SubjectInput"][];
             /** Until */
             until?: string | null;
         };
@@ -4781,7 +5104,7 @@ export interface components {
             /** Ctr */
             ctr: number;
             /** Evidence */
-            evidence: ("firm" | "likely" | "thin") | null;
+            evidence: ("firm" | "likely" | "too little data") | null;
             /** Impressions */
             impressions: number;
             /** Name */
@@ -5082,20 +5405,16 @@ export interface components {
          * @description A row of a page's account; the levers are null for branded rows and those below the floor.
          */
         EntryShown: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** Branded */
             branded: boolean;
             /** Clash Evidence */
-            clash_evidence: ("firm" | "likely" | "thin") | null;
+            clash_evidence: ("firm" | "likely" | "too little data") | null;
             /** Clicks */
             clicks: number;
             /** Ctr */
             ctr: number | null;
             /** Evidence */
-            evidence: ("firm" | "likely" | "thin") | null;
+            evidence: ("firm" | "likely" | "too little data") | null;
             /** Expected Clicks */
             expected_clicks: number;
             /** Fit */
@@ -5108,8 +5427,16 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Position */
             position: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Query */
             query: string;
             /** Query Id */
@@ -5119,11 +5446,7 @@ export interface components {
             /** Rank Cautious */
             rank_cautious: number | null;
             /** Rank Evidence */
-            rank_evidence: ("firm" | "likely" | "thin") | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
+            rank_evidence: ("firm" | "likely" | "too little data") | null;
             /** Snippet */
             snippet: number | null;
             /** Snippet Cautious */
@@ -5152,8 +5475,8 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** EventGiven */
-        EventGiven: {
+        /** EventInput */
+        EventInput: {
             /**
              * First Day
              * Format: date
@@ -5210,12 +5533,12 @@ export interface components {
             authority_after: number;
             /** Authority Share */
             authority_share: number;
+            /** Opportunity Share */
+            opportunity_share: number;
             /** Page */
             page: string;
             /** Page Id */
             page_id: number;
-            /** Stake Share */
-            stake_share: number;
         };
         /** Facets */
         Facets: {
@@ -5261,6 +5584,125 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** FeaturedSnippetsAnswer */
+        FeaturedSnippetsAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["FeaturedSnippetsPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["FeaturedSnippetsListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** FeaturedSnippetsListedRow */
+        FeaturedSnippetsListedRow: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "take it" | "yours: watch it" | "first come onto page one";
+            /** Captured */
+            captured?: string | null;
+            /** Clicks */
+            clicks: number;
+            /** Gain */
+            gain: number;
+            /** Holder */
+            holder?: string | null;
+            /** Holder Page */
+            holder_page?: string | null;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
+            /** Lacking */
+            lacking: string[];
+            /** Lost Since */
+            lost_since?: string | null;
+            /** Opening */
+            opening: boolean;
+            /** Ours */
+            ours: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Passage */
+            passage?: string | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank */
+            rank?: number | null;
+        };
+        /** FeaturedSnippetsPickedRow */
+        FeaturedSnippetsPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["FeaturedSnippetsListedRow"];
+        };
+        /** FeaturedSnippetsRow */
+        FeaturedSnippetsRow: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "take it" | "yours: watch it" | "first come onto page one";
+            /** Captured */
+            captured?: string | null;
+            /** Clicks */
+            clicks: number;
+            /** Gain */
+            gain: number;
+            /** Holder */
+            holder?: string | null;
+            /** Holder Page */
+            holder_page?: string | null;
+            /** Impressions */
+            impressions: number;
+            /** Kind */
+            kind?: ("paragraph" | "list" | "table" | "video" | "expandable") | null;
+            /** Lacking */
+            lacking: string[];
+            /** Lost Since */
+            lost_since?: string | null;
+            /** Opening */
+            opening: boolean;
+            /** Ours */
+            ours: boolean;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Passage */
+            passage?: string | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Rank */
+            rank?: number | null;
+        };
         /** FieldProblem */
         FieldProblem: {
             /** Field */
@@ -5282,7 +5724,7 @@ export interface components {
              * @description links: what a page needs
              * @default []
              */
-            action: ("wants links" | "fix" | "can give" | "fine")[];
+            action: ("needs links" | "fix" | "can link out" | "fine")[];
             /**
              * Brand
              * @description patterns of the brand, instead of those saved for the site
@@ -5328,10 +5770,10 @@ export interface components {
              * @default [
              *       "firm",
              *       "likely",
-             *       "thin"
+             *       "too little data"
              *     ]
              */
-            evidence: ("firm" | "likely" | "thin")[];
+            evidence: ("firm" | "likely" | "too little data")[];
             /**
              * Explained
              * @description views: rows explained by SERP features above: without them, or only those
@@ -5395,6 +5837,12 @@ export interface components {
              */
             min_impressions?: number | null;
             /**
+             * On Page
+             * @description missing queries: how they are on the page
+             * @default []
+             */
+            on_page: ("missing" | "other forms" | "low on the page" | "on the page")[];
+            /**
              * Page
              * @description one page, by its address or path
              * @default
@@ -5434,12 +5882,6 @@ export interface components {
              * @default []
              */
             query_group: string[];
-            /**
-             * Saying
-             * @description missing queries: how they are on the page
-             * @default []
-             */
-            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -5506,7 +5948,7 @@ export interface components {
              * @description links: what a page needs
              * @default []
              */
-            action: ("wants links" | "fix" | "can give" | "fine")[];
+            action: ("needs links" | "fix" | "can link out" | "fine")[];
             /**
              * Brand
              * @description patterns of the brand, instead of those saved for the site
@@ -5552,10 +5994,10 @@ export interface components {
              * @default [
              *       "firm",
              *       "likely",
-             *       "thin"
+             *       "too little data"
              *     ]
              */
-            evidence: ("firm" | "likely" | "thin")[];
+            evidence: ("firm" | "likely" | "too little data")[];
             /**
              * Explained
              * @description views: rows explained by SERP features above: without them, or only those
@@ -5618,6 +6060,12 @@ export interface components {
              */
             min_impressions?: number | null;
             /**
+             * On Page
+             * @description missing queries: how they are on the page
+             * @default []
+             */
+            on_page: ("missing" | "other forms" | "low on the page" | "on the page")[];
+            /**
              * Page
              * @description one page, by its address or path
              * @default
@@ -5658,12 +6106,6 @@ export interface components {
              */
             query_group: string[];
             /**
-             * Saying
-             * @description missing queries: how they are on the page
-             * @default []
-             */
-            saying: ("unsaid" | "other forms" | "late" | "said")[];
-            /**
              * Section
              * @description the beginning of a path, such as /guides/
              * @default
@@ -5695,12 +6137,12 @@ export interface components {
              */
             topic: string[];
         };
-        /** GrainHeld */
-        GrainHeld: {
+        /** GrainLoaded */
+        GrainLoaded: {
             /** Clicks */
             clicks: number | null;
             /** Days */
-            days: components["schemas"]["DayHeld"][];
+            days: components["schemas"]["DayLoaded"][];
             /** First Day */
             first_day: string | null;
             /** Last Day */
@@ -5723,10 +6165,10 @@ export interface components {
             authority_share: number;
             /** Name */
             name: string;
+            /** Opportunity Share */
+            opportunity_share: number;
             /** Pages */
             pages: number;
-            /** Stake Share */
-            stake_share: number;
             /** Wants Links */
             wants_links: number;
         };
@@ -5740,10 +6182,10 @@ export interface components {
             text: string;
         };
         /**
-         * HelpGiven
+         * HelpInput
          * @description `term`: of a paragraph.
          */
-        HelpGiven: {
+        HelpInput: {
             /**
              * Task
              * @enum {string}
@@ -5811,8 +6253,8 @@ export interface components {
             /** Pages */
             pages: number;
         };
-        /** InstructionGiven */
-        InstructionGiven: {
+        /** InstructionInput */
+        InstructionInput: {
             /**
              * Task
              * @enum {string}
@@ -5979,7 +6421,7 @@ export interface components {
         /** LandingPagesListedRow */
         LandingPagesListedRow: {
             /** Bounce Evidence */
-            bounce_evidence?: ("firm" | "likely" | "thin") | null;
+            bounce_evidence?: ("firm" | "likely" | "too little data") | null;
             /** Bounce Q Value */
             bounce_q_value?: number | null;
             /** Bounce Rate */
@@ -6006,6 +6448,10 @@ export interface components {
             conversions_per_click?: number | null;
             /** Ctr */
             ctr?: number | null;
+            /** Expected Bounce Rate */
+            expected_bounce_rate?: number | null;
+            /** Expected Sessions */
+            expected_sessions?: number | null;
             /** Impressions */
             impressions: number;
             /** Impressions Before */
@@ -6035,7 +6481,7 @@ export interface components {
             /** Sessions Before */
             sessions_before?: number | null;
             /** Sessions Evidence */
-            sessions_evidence?: ("firm" | "likely" | "thin") | null;
+            sessions_evidence?: ("firm" | "likely" | "too little data") | null;
             /** Sessions Per Click */
             sessions_per_click?: number | null;
             /** Type */
@@ -6044,10 +6490,6 @@ export interface components {
             users?: number | null;
             /** Users Before */
             users_before?: number | null;
-            /** Usual Bounce Rate */
-            usual_bounce_rate?: number | null;
-            /** Usual Sessions */
-            usual_sessions?: number | null;
             /** Value */
             value?: number | null;
             /** Value Before */
@@ -6143,102 +6585,11 @@ export interface components {
              */
             ends_on: string;
         };
-        /** LinkFaultsAnswer */
-        LinkFaultsAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** By Fault */
-            by_fault: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["LinkFaultsPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["LinkFaultsListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** LinkFaultsListedRow */
-        LinkFaultsListedRow: {
-            /** Anchor */
-            anchor?: string | null;
-            /**
-             * Fault
-             * @enum {string}
-             */
-            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
-            /** From */
-            from: string;
-            /** In Body */
-            in_body?: boolean | null;
-            /** Key */
-            key: string;
-            /** Leads To */
-            leads_to?: string | null;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Pages */
-            pages: number;
-            /** Target */
-            target?: string | null;
-            /** Target Id */
-            target_id?: number | null;
-            /** To */
-            to: string;
-        };
-        /** LinkFaultsPickedRow */
-        LinkFaultsPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["LinkFaultsListedRow"];
-        };
-        /** LinkFaultsRow */
-        LinkFaultsRow: {
-            /** Anchor */
-            anchor?: string | null;
-            /**
-             * Fault
-             * @enum {string}
-             */
-            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
-            /** From */
-            from: string;
-            /** In Body */
-            in_body?: boolean | null;
-            /** Leads To */
-            leads_to?: string | null;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Pages */
-            pages: number;
-            /** Target */
-            target?: string | null;
-            /** Target Id */
-            target_id?: number | null;
-            /** To */
-            to: string;
-        };
         /**
-         * LinkGiven
+         * LinkInput
          * @description A link of the plan; `seen`: what was decided about it when it was looked at.
          */
-        LinkGiven: {
+        LinkInput: {
             /**
              * Anchor
              * @default
@@ -6249,7 +6600,7 @@ export interface components {
              * @default open
              * @enum {string}
              */
-            seen: "open" | "taken" | "refused";
+            seen: "open" | "accepted" | "refused";
             /**
              * Sentence
              * @default
@@ -6259,232 +6610,6 @@ export interface components {
             source: number;
             /** Target */
             target: number;
-        };
-        /** LinkNeedsAnswer */
-        LinkNeedsAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** By Action */
-            by_action: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["LinkNeedsPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["LinkNeedsListedRow"][];
-            /** Sections */
-            sections: components["schemas"]["GroupOfLinks"][];
-            /** Sentences */
-            sentences: string[];
-            /** Squares */
-            squares: components["schemas"]["Exchanged"][];
-            /** Topics */
-            topics: components["schemas"]["GroupOfLinks"][];
-            /** Total */
-            total: number;
-            /** Types */
-            types: components["schemas"]["GroupOfLinks"][];
-        };
-        /** LinkNeedsListedRow */
-        LinkNeedsListedRow: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "wants links" | "fix" | "can give" | "fine";
-            /** Anchors */
-            anchors: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Authority Share */
-            authority_share: number;
-            /** Depth */
-            depth?: number | null;
-            /** Key */
-            key: string;
-            /** Linking Sites */
-            linking_sites?: number | null;
-            /** Links In */
-            links_in: number;
-            /** Links In Body */
-            links_in_body: number;
-            /** Links Out */
-            links_out: number;
-            /** Links Out Body */
-            links_out_body: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Stake Share */
-            stake_share: number;
-            /** Troubles */
-            troubles: string[];
-            /** Type */
-            type?: string | null;
-            /** Wrong */
-            wrong: number;
-        };
-        /** LinkNeedsPickedRow */
-        LinkNeedsPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["LinkNeedsListedRow"];
-        };
-        /** LinkNeedsRow */
-        LinkNeedsRow: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "wants links" | "fix" | "can give" | "fine";
-            /** Anchors */
-            anchors: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** Authority Share */
-            authority_share: number;
-            /** Depth */
-            depth?: number | null;
-            /** Linking Sites */
-            linking_sites?: number | null;
-            /** Links In */
-            links_in: number;
-            /** Links In Body */
-            links_in_body: number;
-            /** Links Out */
-            links_out: number;
-            /** Links Out Body */
-            links_out_body: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Stake Share */
-            stake_share: number;
-            /** Troubles */
-            troubles: string[];
-            /** Type */
-            type?: string | null;
-            /** Wrong */
-            wrong: number;
-        };
-        /** LinkPlanAnswer */
-        LinkPlanAnswer: {
-            /** Authority After */
-            authority_after: number;
-            /** Authority Before */
-            authority_before: number;
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** By Choice */
-            by_choice: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["LinkPlanPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["LinkPlanListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Suggested */
-            suggested: number;
-            /** Targets */
-            targets: number;
-            /** Total */
-            total: number;
-        };
-        /** LinkPlanListedRow */
-        LinkPlanListedRow: {
-            /** Anchor */
-            anchor: string;
-            /** Authority After */
-            authority_after: number;
-            /** Authority Passed */
-            authority_passed: number;
-            /** Authority Share */
-            authority_share: number;
-            /**
-             * Choice
-             * @enum {string}
-             */
-            choice: "open" | "taken" | "refused";
-            /** From */
-            from: string;
-            /** From Id */
-            from_id: number;
-            /** Key */
-            key: string;
-            /** Note */
-            note: string;
-            /** Phrase */
-            phrase?: string | null;
-            /** Sentence */
-            sentence?: string | null;
-            /** Similarity */
-            similarity: number;
-            /** To */
-            to: string;
-            /** To Id */
-            to_id: number;
-        };
-        /** LinkPlanPickedRow */
-        LinkPlanPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["LinkPlanListedRow"];
-        };
-        /** LinkPlanRow */
-        LinkPlanRow: {
-            /** Anchor */
-            anchor: string;
-            /** Authority After */
-            authority_after: number;
-            /** Authority Passed */
-            authority_passed: number;
-            /** Authority Share */
-            authority_share: number;
-            /**
-             * Choice
-             * @enum {string}
-             */
-            choice: "open" | "taken" | "refused";
-            /** From */
-            from: string;
-            /** From Id */
-            from_id: number;
-            /** Note */
-            note: string;
-            /** Phrase */
-            phrase?: string | null;
-            /** Sentence */
-            sentence?: string | null;
-            /** Similarity */
-            similarity: number;
-            /** To */
-            to: string;
-            /** To Id */
-            to_id: number;
         };
         /**
          * LinkShown
@@ -6502,116 +6627,15 @@ export interface components {
             /** Page Id */
             page_id: number | null;
         };
-        /** LinkWorkAnswer */
-        LinkWorkAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** By State */
-            by_state: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["LinkWorkPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["LinkWorkListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** LinkWorkListedRow */
-        LinkWorkListedRow: {
-            /** Anchor */
-            anchor: string;
-            /** By */
-            by?: string | null;
-            /** Found Anchor */
-            found_anchor?: string | null;
-            /** From */
-            from: string;
-            /** From Id */
-            from_id: number;
-            /** Id */
-            id: number;
-            /** Key */
-            key: string;
-            /** Move */
-            move?: number | null;
-            /** Sentence */
-            sentence?: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "set" | "set otherwise" | "missing";
-            /**
-             * Taken On
-             * Format: date
-             */
-            taken_on: string;
-            /** To */
-            to: string;
-            /** To Id */
-            to_id: number;
-        };
-        /** LinkWorkPickedRow */
-        LinkWorkPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["LinkWorkListedRow"];
-        };
-        /** LinkWorkRow */
-        LinkWorkRow: {
-            /** Anchor */
-            anchor: string;
-            /** By */
-            by?: string | null;
-            /** Found Anchor */
-            found_anchor?: string | null;
-            /** From */
-            from: string;
-            /** From Id */
-            from_id: number;
-            /** Id */
-            id: number;
-            /** Move */
-            move?: number | null;
-            /** Sentence */
-            sentence?: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "set" | "set otherwise" | "missing";
-            /**
-             * Taken On
-             * Format: date
-             */
-            taken_on: string;
-            /** To */
-            to: string;
-            /** To Id */
-            to_id: number;
-        };
         /** LinksDecided */
         LinksDecided: {
             /**
              * Choice
              * @enum {string}
              */
-            choice: "open" | "taken" | "refused";
+            choice: "open" | "accepted" | "refused";
             /** Links */
-            links: components["schemas"]["LinkGiven"][];
+            links: components["schemas"]["LinkInput"][];
             /**
              * Note
              * @default
@@ -6628,14 +6652,14 @@ export interface components {
             /** Authority Before */
             authority_before: number;
             /** Faults */
-            faults: components["schemas"]["LinkFaultsRow"][];
-            finding: components["schemas"]["LinkNeedsRow"];
+            faults: components["schemas"]["BrokenLinksRow"][];
+            finding: components["schemas"]["NeedsLinksRow"];
             /** Inward */
             inward: components["schemas"]["LinkShown"][];
             /** Outward */
             outward: components["schemas"]["LinkShown"][];
             /** Plan */
-            plan: components["schemas"]["LinkPlanRow"][];
+            plan: components["schemas"]["SuggestedLinksRow"][];
             /** Sentences */
             sentences: string[];
         };
@@ -6773,8 +6797,6 @@ export interface components {
         };
         /** LowCtrAnswer */
         LowCtrAnswer: {
-            /** At Stake Month */
-            at_stake_month: number;
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -6819,10 +6841,12 @@ export interface components {
             noticed: string | null;
             /** Offset */
             offset: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             period: components["schemas"]["PeriodShown"];
             picked?: components["schemas"]["LowCtrPickedRow"] | null;
-            /** Reachable Month */
-            reachable_month: number;
+            /** Potential Month */
+            potential_month: number;
             /** Rows */
             rows: components["schemas"]["LowCtrListedRow"][];
             /** Sentences */
@@ -6836,10 +6860,6 @@ export interface components {
         };
         /** LowCtrListedRow */
         LowCtrListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** By Volume */
             by_volume: boolean;
             /** Change */
@@ -6856,13 +6876,13 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Expected Clicks */
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Expected With Blocks */
-            expected_with_blocks: number;
+            /** Expected With Features */
+            expected_with_features: number;
             /** Explained */
             explained: boolean;
             /** Impressions */
@@ -6875,6 +6895,10 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -6883,16 +6907,16 @@ export interface components {
             position: number;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Q Value */
             q_value: number;
             /** Query */
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Shortfall */
             shortfall: number;
             /** Taken */
@@ -6908,10 +6932,6 @@ export interface components {
         };
         /** LowCtrRow */
         LowCtrRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** By Volume */
             by_volume: boolean;
             /** Change */
@@ -6928,13 +6948,13 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Expected Clicks */
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Expected With Blocks */
-            expected_with_blocks: number;
+            /** Expected With Features */
+            expected_with_features: number;
             /** Explained */
             explained: boolean;
             /** Impressions */
@@ -6945,6 +6965,10 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -6953,16 +6977,16 @@ export interface components {
             position: number;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Q Value */
             q_value: number;
             /** Query */
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Shortfall */
             shortfall: number;
             /** Taken */
@@ -6985,8 +7009,8 @@ export interface components {
             /** Query Id */
             query_id: number;
         };
-        /** MainQueryGiven */
-        MainQueryGiven: {
+        /** MainQueryInput */
+        MainQueryInput: {
             /** Query Id */
             query_id?: number | null;
         };
@@ -7028,10 +7052,10 @@ export interface components {
             word: string;
         };
         /**
-         * MeasureBeside
+         * MeasureCompared
          * @description A measure now and before, over the days that both periods have; `change_share` of counts alone.
          */
-        MeasureBeside: {
+        MeasureCompared: {
             /** Before */
             before: number | null;
             /** Change */
@@ -7171,6 +7195,135 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** MissingQueriesAnswer */
+        MissingQueriesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Saying */
+            by_saying: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["MissingQueriesPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["MissingQueriesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** MissingQueriesListedRow */
+        MissingQueriesListedRow: {
+            /** Clicks */
+            clicks: number;
+            /** Competing Median */
+            competing_median?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "too little data";
+            /** Exact Uses */
+            exact_uses: number;
+            /** First Use Share */
+            first_use_share?: number | null;
+            /** First Word */
+            first_word?: number | null;
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /**
+             * On Page
+             * @enum {string}
+             */
+            on_page: "missing" | "other forms" | "low on the page" | "on the page";
+            /** Other Form Uses */
+            other_form_uses: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Per Thousand */
+            per_thousand: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** What To Do */
+            what_to_do: string;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: number;
+        };
+        /** MissingQueriesPickedRow */
+        MissingQueriesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["MissingQueriesListedRow"];
+        };
+        /** MissingQueriesRow */
+        MissingQueriesRow: {
+            /** Clicks */
+            clicks: number;
+            /** Competing Median */
+            competing_median?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "too little data";
+            /** Exact Uses */
+            exact_uses: number;
+            /** First Use Share */
+            first_use_share?: number | null;
+            /** First Word */
+            first_word?: number | null;
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * On Page
+             * @enum {string}
+             */
+            on_page: "missing" | "other forms" | "low on the page" | "on the page";
+            /** Other Form Uses */
+            other_form_uses: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Per Thousand */
+            per_thousand: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** What To Do */
+            what_to_do: string;
+            /** Where */
+            where: string[];
+            /** Words */
+            words: number;
+        };
         /**
          * MoveChanged
          * @description `seen`: the version that was looked at.
@@ -7207,8 +7360,6 @@ export interface components {
         MoveFile: {
             /** By */
             by?: string | null;
-            /** Came Of It */
-            came_of_it?: number | null;
             /** Crawled */
             crawled: string | null;
             /** Decided */
@@ -7226,7 +7377,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Finding */
             finding: string;
             /** Gain */
@@ -7247,7 +7398,7 @@ export interface components {
             /** Late */
             late: boolean;
             /** Links */
-            links: components["schemas"]["LinkWorkRow"][];
+            links: components["schemas"]["AcceptedLinksRow"][];
             /**
              * Made At
              * Format: date-time
@@ -7259,7 +7410,7 @@ export interface components {
             note: string;
             outcome: components["schemas"]["OutcomeShown"] | null;
             /** Outcome Evidence */
-            outcome_evidence?: ("firm" | "likely" | "thin") | null;
+            outcome_evidence?: ("firm" | "likely" | "too little data") | null;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -7280,6 +7431,8 @@ export interface components {
             reason: string;
             /** Recrawl On */
             recrawl_on?: string | null;
+            /** Result Clicks */
+            result_clicks?: number | null;
             /**
              * State
              * @enum {string}
@@ -7305,6 +7458,8 @@ export interface components {
         };
         /** Mover */
         Mover: {
+            /** Anonymised */
+            anonymised: number;
             /** By */
             by: number;
             /** Clicks After */
@@ -7323,18 +7478,16 @@ export interface components {
             page: string;
             /** Page Id */
             page_id: number;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Role */
             role: ("earns" | "informs" | "unknown") | null;
             /** Shown */
             shown: number;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
         };
         /** MovesAnswer */
         MovesAnswer: {
@@ -7391,10 +7544,10 @@ export interface components {
             who?: string | null;
         };
         /**
-         * MovesGiven
+         * MovesInput
          * @description A kind of null is the one proposed for each subject.
          */
-        MovesGiven: {
+        MovesInput: {
             /** Due */
             due?: string | null;
             /** Effort */
@@ -7407,7 +7560,7 @@ export interface components {
              */
             note: string;
             /** Subjects */
-            subjects: components["schemas"]["SubjectGiven"][];
+            subjects: components["schemas"]["SubjectInput"][];
             /**
              * Wanted Description
              * @default
@@ -7425,8 +7578,6 @@ export interface components {
         MovesListedRow: {
             /** By */
             by?: string | null;
-            /** Came Of It */
-            came_of_it?: number | null;
             /** Due */
             due?: string | null;
             /**
@@ -7438,7 +7589,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Finding */
             finding: string;
             /** Gain */
@@ -7468,7 +7619,7 @@ export interface components {
             /** Note */
             note: string;
             /** Outcome Evidence */
-            outcome_evidence?: ("firm" | "likely" | "thin") | null;
+            outcome_evidence?: ("firm" | "likely" | "too little data") | null;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -7487,6 +7638,8 @@ export interface components {
             reason: string;
             /** Recrawl On */
             recrawl_on?: string | null;
+            /** Result Clicks */
+            result_clicks?: number | null;
             /**
              * State
              * @enum {string}
@@ -7511,8 +7664,6 @@ export interface components {
         MovesRow: {
             /** By */
             by?: string | null;
-            /** Came Of It */
-            came_of_it?: number | null;
             /** Due */
             due?: string | null;
             /**
@@ -7524,7 +7675,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Finding */
             finding: string;
             /** Gain */
@@ -7552,7 +7703,7 @@ export interface components {
             /** Note */
             note: string;
             /** Outcome Evidence */
-            outcome_evidence?: ("firm" | "likely" | "thin") | null;
+            outcome_evidence?: ("firm" | "likely" | "too little data") | null;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -7571,6 +7722,8 @@ export interface components {
             reason: string;
             /** Recrawl On */
             recrawl_on?: string | null;
+            /** Result Clicks */
+            result_clicks?: number | null;
             /**
              * State
              * @enum {string}
@@ -7585,8 +7738,8 @@ export interface components {
             /** Who */
             who?: string | null;
         };
-        /** NameGiven */
-        NameGiven: {
+        /** NameInput */
+        NameInput: {
             /** Name */
             name: string;
         };
@@ -7615,15 +7768,17 @@ export interface components {
             /** Queries */
             queries: components["schemas"]["Named"][];
         };
-        /** NearlyReadyAnswer */
-        NearlyReadyAnswer: {
+        /** NeedsLinksAnswer */
+        NeedsLinksAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
                 [key: string]: number;
             };
-            /** Captures */
-            captures: number;
+            /** By Action */
+            by_action: {
+                [key: string]: number;
+            };
             comparison: components["schemas"]["ComparisonShown"] | null;
             /** Lacking */
             lacking: string[];
@@ -7631,56 +7786,106 @@ export interface components {
             month_share: number;
             /** Offset */
             offset: number;
-            /** P Value */
-            p_value: number | null;
             period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["NearlyReadyPickedRow"] | null;
-            /** Rho */
-            rho: number | null;
+            picked?: components["schemas"]["NeedsLinksPickedRow"] | null;
             /** Rows */
-            rows: components["schemas"]["NearlyReadyListedRow"][];
+            rows: components["schemas"]["NeedsLinksListedRow"][];
+            /** Sections */
+            sections: components["schemas"]["GroupOfLinks"][];
             /** Sentences */
             sentences: string[];
+            /** Squares */
+            squares: components["schemas"]["Exchanged"][];
+            /** Topics */
+            topics: components["schemas"]["GroupOfLinks"][];
             /** Total */
             total: number;
+            /** Types */
+            types: components["schemas"]["GroupOfLinks"][];
         };
-        /** NearlyReadyListedRow */
-        NearlyReadyListedRow: {
-            /** Coverage */
-            coverage: number;
-            /** Coverage Above Median */
-            coverage_above_median: number;
+        /** NeedsLinksListedRow */
+        NeedsLinksListedRow: {
             /**
-             * Evidence
+             * Action
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
-            /** Gain */
-            gain: number;
-            /** Impressions */
-            impressions: number;
+            action: "needs links" | "fix" | "can link out" | "fine";
+            /** Anchors */
+            anchors: number;
+            /** Authority Share */
+            authority_share: number;
+            /** Depth */
+            depth?: number | null;
             /** Key */
             key: string;
-            /** Missing */
-            missing: string[];
-            /** Others */
-            others: number;
+            /** Links In */
+            links_in: number;
+            /** Links In Body */
+            links_in_body: number;
+            /** Links Out */
+            links_out: number;
+            /** Links Out Body */
+            links_out_body: number;
+            /** Opportunity Month */
+            opportunity_month: number;
+            /** Opportunity Share */
+            opportunity_share: number;
             /** Page */
             page: string;
             /** Page Id */
             page_id: number;
-            /** Position */
-            position: number;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
+            /** Problems */
+            problems: string[];
+            /** Referring Domains */
+            referring_domains?: number | null;
+            /** Type */
+            type?: string | null;
+            /** Wrong */
+            wrong: number;
         };
-        /** NearlyReadyPickedRow */
-        NearlyReadyPickedRow: {
+        /** NeedsLinksPickedRow */
+        NeedsLinksPickedRow: {
             /** Place */
             place: number;
-            row: components["schemas"]["NearlyReadyListedRow"];
+            row: components["schemas"]["NeedsLinksListedRow"];
+        };
+        /** NeedsLinksRow */
+        NeedsLinksRow: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "needs links" | "fix" | "can link out" | "fine";
+            /** Anchors */
+            anchors: number;
+            /** Authority Share */
+            authority_share: number;
+            /** Depth */
+            depth?: number | null;
+            /** Links In */
+            links_in: number;
+            /** Links In Body */
+            links_in_body: number;
+            /** Links Out */
+            links_out: number;
+            /** Links Out Body */
+            links_out_body: number;
+            /** Opportunity Month */
+            opportunity_month: number;
+            /** Opportunity Share */
+            opportunity_share: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Problems */
+            problems: string[];
+            /** Referring Domains */
+            referring_domains?: number | null;
+            /** Type */
+            type?: string | null;
+            /** Wrong */
+            wrong: number;
         };
         /**
          * NoLongerClashing
@@ -7693,152 +7898,6 @@ export interface components {
             /** Query Id */
             query_id: number;
         };
-        /** OffFitAnswer */
-        OffFitAnswer: {
-            /** At Stake Month */
-            at_stake_month: number;
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** Brand Patterns */
-            brand_patterns: string[];
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "row" | "query" | "page";
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Curve */
-            curve: {
-                [key: string]: number;
-            }[];
-            /**
-             * Curve Basis
-             * @enum {string}
-             */
-            curve_basis: "site" | "prior" | "own";
-            /** Curve Sentence */
-            curve_sentence: string;
-            /** Explained */
-            explained: number;
-            /** In Lens */
-            in_lens: {
-                [key: string]: number;
-            };
-            /** Lacking */
-            lacking: string[];
-            /** Listable */
-            listable: ("row" | "query" | "page")[];
-            /** Lost Month */
-            lost_month: number;
-            /** Min Impressions */
-            min_impressions: number;
-            /** Month Share */
-            month_share: number;
-            /** Noticed */
-            noticed: string | null;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["OffFitPickedRow"] | null;
-            /** Reachable Month */
-            reachable_month: number;
-            /** Rows */
-            rows: components["schemas"]["OffFitListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Sure */
-            sure: number;
-            /** Tested */
-            tested: number;
-            /** Total */
-            total: number;
-        };
-        /** OffFitListedRow */
-        OffFitListedRow: {
-            /** Advice */
-            advice: string;
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
-            /** By Volume */
-            by_volume: boolean;
-            /** Change */
-            change?: number | null;
-            /** Clicks */
-            clicks: number;
-            /** Clicks Before */
-            clicks_before?: number | null;
-            /** Ctr */
-            ctr: number;
-            /** Ctr Before */
-            ctr_before?: number | null;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** Expected Clicks */
-            expected_clicks: number;
-            /** Expected Ctr */
-            expected_ctr: number;
-            /** Expected With Blocks */
-            expected_with_blocks: number;
-            /** Explained */
-            explained: boolean;
-            /**
-             * Fit
-             * @enum {string}
-             */
-            fit: "close" | "loose" | "off";
-            /** Fit Known By */
-            fit_known_by: string;
-            /** Impressions */
-            impressions: number;
-            /** Impressions Before */
-            impressions_before?: number | null;
-            /** Key */
-            key: string;
-            /** Lacking */
-            lacking: string[];
-            /** Lost */
-            lost: number;
-            /** Lost Month */
-            lost_month: number;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Position */
-            position: number;
-            /** Position Before */
-            position_before?: number | null;
-            /** Q Value */
-            q_value: number;
-            /** Query */
-            query?: string | null;
-            /** Query Id */
-            query_id?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
-            /** Shortfall */
-            shortfall: number;
-            /** Taken */
-            taken: number;
-            /** Taken Month */
-            taken_month: number;
-        };
-        /** OffFitPickedRow */
-        OffFitPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["OffFitListedRow"];
-        };
         /**
          * OutcomeShown
          * @description What came of a move (core/worth/outcomes.py): before and after, of it and of the untouched.
@@ -7848,10 +7907,10 @@ export interface components {
             /** As Far */
             as_far: number;
             before: components["schemas"]["RatesShown"];
-            /** Came Of It */
-            came_of_it: number;
             /** Chance */
             chance: number;
+            /** Controls */
+            controls: number;
             /** Ctr Gained */
             ctr_gained: number | null;
             /** Days */
@@ -7860,7 +7919,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Expected A Day */
             expected_a_day: number;
             /** High */
@@ -7873,19 +7932,17 @@ export interface components {
             p_value: number;
             /** Periods */
             periods: components["schemas"]["SpanShown"][];
-            /** Places Gained */
-            places_gained: number | null;
+            /** Positions Gained */
+            positions_gained: number | null;
+            /** Result Clicks */
+            result_clicks: number;
             /** Sentences */
             sentences: string[];
-            /** Untouched */
-            untouched: number;
             untouched_after: components["schemas"]["RatesShown"];
             untouched_before: components["schemas"]["RatesShown"];
         };
         /** OutperformersAnswer */
         OutperformersAnswer: {
-            /** At Stake Month */
-            at_stake_month: number;
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -7930,10 +7987,12 @@ export interface components {
             noticed: string | null;
             /** Offset */
             offset: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             period: components["schemas"]["PeriodShown"];
             picked?: components["schemas"]["OutperformersPickedRow"] | null;
-            /** Reachable Month */
-            reachable_month: number;
+            /** Potential Month */
+            potential_month: number;
             /** Rows */
             rows: components["schemas"]["OutperformersListedRow"][];
             /** Sentences */
@@ -7947,10 +8006,6 @@ export interface components {
         };
         /** OutperformersListedRow */
         OutperformersListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** By Volume */
             by_volume: boolean;
             /** Change */
@@ -7967,13 +8022,13 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Expected Clicks */
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Expected With Blocks */
-            expected_with_blocks: number;
+            /** Expected With Features */
+            expected_with_features: number;
             /** Explained */
             explained: boolean;
             /** Impressions */
@@ -7986,6 +8041,10 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -7994,16 +8053,16 @@ export interface components {
             position: number;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Q Value */
             q_value: number;
             /** Query */
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Shortfall */
             shortfall: number;
             /** Taken */
@@ -8016,6 +8075,107 @@ export interface components {
             /** Place */
             place: number;
             row: components["schemas"]["OutperformersListedRow"];
+        };
+        /** OverlappingPagesAnswer */
+        OverlappingPagesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Groups */
+            groups: components["schemas"]["PageGroup"][];
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["OverlappingPagesPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["OverlappingPagesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** OverlappingPagesListedRow */
+        OverlappingPagesListedRow: {
+            /** Clicks */
+            clicks: number;
+            /** Group */
+            group: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same subject" | "topic fold" | "texts unknown";
+            /** Other */
+            other: string;
+            /** Other Clicks */
+            other_clicks: number;
+            /** Other Id */
+            other_id: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Queries */
+            queries: number;
+            /** Say */
+            say?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Shown For */
+            shown_for: number;
+            /** Since */
+            since?: string | null;
+        };
+        /** OverlappingPagesPickedRow */
+        OverlappingPagesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["OverlappingPagesListedRow"];
+        };
+        /** OverlappingPagesRow */
+        OverlappingPagesRow: {
+            /** Clicks */
+            clicks: number;
+            /** Group */
+            group: number;
+            /** Impressions */
+            impressions: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "same subject" | "topic fold" | "texts unknown";
+            /** Other */
+            other: string;
+            /** Other Clicks */
+            other_clicks: number;
+            /** Other Id */
+            other_id: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Queries */
+            queries: number;
+            /** Say */
+            say?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Shown For */
+            shown_for: number;
+            /** Since */
+            since?: string | null;
         };
         /** PageExample */
         PageExample: {
@@ -8031,7 +8191,7 @@ export interface components {
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
             /** Beside */
-            beside: components["schemas"]["MeasureBeside"][];
+            beside: components["schemas"]["MeasureCompared"][];
             /** Breaks */
             breaks: components["schemas"]["BreaksRow"][];
             change: components["schemas"]["ChangeOfPage"] | null;
@@ -8046,6 +8206,8 @@ export interface components {
             months: components["schemas"]["AccountByMonth"];
             /** Out */
             out: components["schemas"]["SpellOut"][];
+            /** Overlapping Pages */
+            overlapping_pages: components["schemas"]["OverlappingPagesRow"][];
             /** Page */
             page: string;
             /** Page Id */
@@ -8058,8 +8220,6 @@ export interface components {
             results_sentence: string | null;
             /** Rows */
             rows: components["schemas"]["EntryShown"][];
-            /** Topic Folds */
-            topic_folds: components["schemas"]["TopicFoldsRow"][];
             /** Weeks */
             weeks: components["schemas"]["WeekShown"][];
         };
@@ -8091,8 +8251,75 @@ export interface components {
             /** Page Id */
             page_id: number;
         };
-        /** PageTypeGiven */
-        PageTypeGiven: {
+        /** PageTwoCandidatesAnswer */
+        PageTwoCandidatesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Captures */
+            captures: number;
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            /** P Value */
+            p_value: number | null;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["PageTwoCandidatesPickedRow"] | null;
+            /** Rho */
+            rho: number | null;
+            /** Rows */
+            rows: components["schemas"]["PageTwoCandidatesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** PageTwoCandidatesListedRow */
+        PageTwoCandidatesListedRow: {
+            /** Coverage */
+            coverage: number;
+            /** Coverage Above Median */
+            coverage_above_median: number;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "too little data";
+            /** Gain */
+            gain: number;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Missing */
+            missing: string[];
+            /** Others */
+            others: number;
+            /** Page */
+            page: string;
+            /** Page Id */
+            page_id: number;
+            /** Position */
+            position: number;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+        };
+        /** PageTwoCandidatesPickedRow */
+        PageTwoCandidatesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["PageTwoCandidatesListedRow"];
+        };
+        /** PageTypeInput */
+        PageTypeInput: {
             /**
              * Exempt
              * @default []
@@ -8110,66 +8337,6 @@ export interface components {
              * @default []
              */
             structured_data: string[];
-        };
-        /** PagesAboveAnswer */
-        PagesAboveAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["PagesAbovePickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["PagesAboveListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** PagesAboveListedRow */
-        PagesAboveListedRow: {
-            /** Above */
-            above: number;
-            /** Clicks */
-            clicks: number;
-            /** Fetched */
-            fetched: number;
-            /** Impressions */
-            impressions: number;
-            /** Key */
-            key: string;
-            /** Out Of Range */
-            out_of_range: string[];
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Place */
-            place: number;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Reachable Place */
-            reachable_place?: number | null;
-            /** Stronger Above */
-            stronger_above?: number | null;
-        };
-        /** PagesAbovePickedRow */
-        PagesAbovePickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["PagesAboveListedRow"];
         };
         /** PagesAnswer */
         PagesAnswer: {
@@ -8200,10 +8367,6 @@ export interface components {
         };
         /** PagesListedRow */
         PagesListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** Bounces */
             bounces?: number | null;
             /** Bounces Before */
@@ -8226,7 +8389,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gain */
             gain: number;
             /** Gain Month */
@@ -8247,6 +8410,10 @@ export interface components {
             lost_month: number;
             /** Misfits */
             misfits: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -8257,14 +8424,14 @@ export interface components {
             position?: number | null;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Rank */
             rank: number;
             /** Rank Cautious */
             rank_cautious: number;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Reasons */
             reasons: string[];
             /** Rows */
@@ -8310,75 +8477,15 @@ export interface components {
             place: number;
             row: components["schemas"]["PagesListedRow"];
         };
-        /** PagesToWriteAnswer */
-        PagesToWriteAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["PagesToWritePickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["PagesToWriteListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** PagesToWriteListedRow */
-        PagesToWriteListedRow: {
-            /** Intent */
-            intent?: ("informational" | "navigational" | "transactional" | "local" | "comparing") | null;
-            /** Key */
-            key: string;
-            /** Number */
-            number: number;
-            /** Outline */
-            outline: string[];
-            /** Peak Month */
-            peak_month?: number | null;
-            /** Queries */
-            queries: string[];
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Ready By */
-            ready_by?: string | null;
-            /** Reason */
-            reason: string;
-            /** Searches */
-            searches: number;
-            /** Shown For */
-            shown_for: number;
-            /** Topic */
-            topic?: string | null;
-            /** Topic Id */
-            topic_id: number;
-        };
-        /** PagesToWritePickedRow */
-        PagesToWritePickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["PagesToWriteListedRow"];
-        };
-        /** PartTold */
-        PartTold: {
+        /** PartSummary */
+        PartSummary: {
             /** List */
             list: string;
             /**
              * Name
              * @enum {string}
              */
-            name: "standing" | "why" | "found" | "done" | "trials" | "links" | "next";
+            name: "changes" | "why" | "found" | "done" | "trials" | "links" | "next";
             /** Title */
             title: string;
         };
@@ -8449,7 +8556,7 @@ export interface components {
              * Choice
              * @enum {string}
              */
-            choice: "open" | "taken" | "refused";
+            choice: "open" | "accepted" | "refused";
             /** Move Id */
             move_id: number | null;
             /** Note */
@@ -8552,7 +8659,7 @@ export interface components {
              * Parts
              * @default [
              *       {
-             *         "name": "standing",
+             *         "name": "changes",
              *         "words": ""
              *       },
              *       {
@@ -8653,7 +8760,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gain */
             gain: number | null;
             /** Gain Cautious */
@@ -8693,6 +8800,8 @@ export interface components {
         };
         /** QueryChange */
         QueryChange: {
+            /** Anonymised */
+            anonymised: number;
             /** Clicks After */
             clicks_after: number;
             /** Clicks Before */
@@ -8705,20 +8814,18 @@ export interface components {
             lost_queries: number;
             /** New Queries */
             new_queries: number;
-            /** Place Or Demand */
-            place_or_demand: number;
             /** Query */
             query: string;
             /** Query Id */
             query_id: number;
             /** Rank */
             rank: number;
+            /** Rank Or Demand */
+            rank_or_demand: number;
             /** Shown */
             shown: number;
             /** Snippet */
             snippet: number;
-            /** Unnamed */
-            unnamed: number;
         };
         /** QueryField */
         QueryField: {
@@ -8738,7 +8845,7 @@ export interface components {
         QueryFile: {
             before: components["schemas"]["PeriodShown"] | null;
             /** Beside */
-            beside: components["schemas"]["MeasureBeside"][];
+            beside: components["schemas"]["MeasureCompared"][];
             /** Branded */
             branded: boolean;
             /** Clash */
@@ -8758,89 +8865,8 @@ export interface components {
             /** Sentences */
             sentences: string[];
         };
-        /** QueryGapsAnswer */
-        QueryGapsAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["QueryGapsPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["QueryGapsListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** QueryGapsListedRow */
-        QueryGapsListedRow: {
-            /** Key */
-            key: string;
-            /** Of Rival */
-            of_rival: boolean;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Said */
-            said: number;
-            /** Said In Other Forms */
-            said_in_other_forms: number;
-            /** Searches */
-            searches?: number | null;
-            /** Shown */
-            shown: number;
-            /** Visits */
-            visits: number;
-            /** Won By */
-            won_by: string;
-        };
-        /** QueryGapsPickedRow */
-        QueryGapsPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["QueryGapsListedRow"];
-        };
-        /** QueryGapsRow */
-        QueryGapsRow: {
-            /** Of Rival */
-            of_rival: boolean;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Said */
-            said: number;
-            /** Said In Other Forms */
-            said_in_other_forms: number;
-            /** Searches */
-            searches?: number | null;
-            /** Shown */
-            shown: number;
-            /** Visits */
-            visits: number;
-            /** Won By */
-            won_by: string;
-        };
-        /** QueryGroupGiven */
-        QueryGroupGiven: {
+        /** QueryGroupInput */
+        QueryGroupInput: {
             /** Name */
             name: string;
             /** Patterns */
@@ -8873,10 +8899,6 @@ export interface components {
         };
         /** QueryGroupsListedRow */
         QueryGroupsListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** Change */
             change?: number | null;
             /** Clicks */
@@ -8887,7 +8909,7 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Gain */
             gain: number;
             /** Gain Month */
@@ -8902,17 +8924,21 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Pages */
             pages: number;
             /** Position */
             position?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Queries */
             queries: number;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
-            why?: components["schemas"]["ChangeTold"] | null;
+            why?: components["schemas"]["ChangeSummary"] | null;
         };
         /** QueryGroupsPickedRow */
         QueryGroupsPickedRow: {
@@ -8951,6 +8977,152 @@ export interface components {
             position: number | null;
             /** Position Before */
             position_before?: number | null;
+        };
+        /** QueryPageMismatchAnswer */
+        QueryPageMismatchAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** Brand Patterns */
+            brand_patterns: string[];
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "row" | "query" | "page";
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Curve */
+            curve: {
+                [key: string]: number;
+            }[];
+            /**
+             * Curve Basis
+             * @enum {string}
+             */
+            curve_basis: "site" | "prior" | "own";
+            /** Curve Sentence */
+            curve_sentence: string;
+            /** Explained */
+            explained: number;
+            /** In Lens */
+            in_lens: {
+                [key: string]: number;
+            };
+            /** Lacking */
+            lacking: string[];
+            /** Listable */
+            listable: ("row" | "query" | "page")[];
+            /** Lost Month */
+            lost_month: number;
+            /** Min Impressions */
+            min_impressions: number;
+            /** Month Share */
+            month_share: number;
+            /** Noticed */
+            noticed: string | null;
+            /** Offset */
+            offset: number;
+            /** Opportunity Month */
+            opportunity_month: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["QueryPageMismatchPickedRow"] | null;
+            /** Potential Month */
+            potential_month: number;
+            /** Rows */
+            rows: components["schemas"]["QueryPageMismatchListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Sure */
+            sure: number;
+            /** Tested */
+            tested: number;
+            /** Total */
+            total: number;
+        };
+        /** QueryPageMismatchListedRow */
+        QueryPageMismatchListedRow: {
+            /** Advice */
+            advice: string;
+            /** By Volume */
+            by_volume: boolean;
+            /** Change */
+            change?: number | null;
+            /** Clicks */
+            clicks: number;
+            /** Clicks Before */
+            clicks_before?: number | null;
+            /** Ctr */
+            ctr: number;
+            /** Ctr Before */
+            ctr_before?: number | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "firm" | "likely" | "too little data";
+            /** Expected Clicks */
+            expected_clicks: number;
+            /** Expected Ctr */
+            expected_ctr: number;
+            /** Expected With Features */
+            expected_with_features: number;
+            /** Explained */
+            explained: boolean;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "close" | "loose" | "off";
+            /** Fit Known By */
+            fit_known_by: string;
+            /** Impressions */
+            impressions: number;
+            /** Impressions Before */
+            impressions_before?: number | null;
+            /** Key */
+            key: string;
+            /** Lacking */
+            lacking: string[];
+            /** Lost */
+            lost: number;
+            /** Lost Month */
+            lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position: number;
+            /** Position Before */
+            position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
+            /** Q Value */
+            q_value: number;
+            /** Query */
+            query?: string | null;
+            /** Query Id */
+            query_id?: number | null;
+            /** Shortfall */
+            shortfall: number;
+            /** Taken */
+            taken: number;
+            /** Taken Month */
+            taken_month: number;
+        };
+        /** QueryPageMismatchPickedRow */
+        QueryPageMismatchPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["QueryPageMismatchListedRow"];
         };
         /** RatesShown */
         RatesShown: {
@@ -9011,7 +9183,7 @@ export interface components {
              * Part
              * @default []
              */
-            part: ("standing" | "why" | "found" | "done" | "trials" | "links" | "next")[];
+            part: ("changes" | "why" | "found" | "done" | "trials" | "links" | "next")[];
             /**
              * Title
              * @default
@@ -9044,7 +9216,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "standing" | "why" | "found" | "done" | "trials" | "links" | "next";
+            name: "changes" | "why" | "found" | "done" | "trials" | "links" | "next";
             /**
              * Words
              * @default
@@ -9075,7 +9247,7 @@ export interface components {
             /** Name */
             name: string;
             /** Parts */
-            parts: components["schemas"]["PartTold"][];
+            parts: components["schemas"]["PartSummary"][];
             /** Problem */
             problem: string;
             /** Sendings */
@@ -9104,8 +9276,8 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** ResetGiven */
-        ResetGiven: {
+        /** ResetInput */
+        ResetInput: {
             /** Password */
             password: string;
             /** Token */
@@ -9141,144 +9313,6 @@ export interface components {
             /** Title */
             title: string | null;
         };
-        /** ResultsAnswer */
-        ResultsAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Costs */
-            costs: components["schemas"]["BlockCostShown"][];
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["ResultsPickedRow"] | null;
-            /** Rivals */
-            rivals: components["schemas"]["RivalShown"][];
-            /** Rows */
-            rows: components["schemas"]["ResultsListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /**
-         * ResultsFile
-         * @description A query's results page with everything about it.
-         */
-        ResultsFile: {
-            box: components["schemas"]["BoxShown"] | null;
-            /** Captures */
-            captures: components["schemas"]["Capture"][];
-            /** Costs */
-            costs: string[];
-            finding: components["schemas"]["ResultsRow"] | null;
-            /** Page */
-            page: string | null;
-            /** Page Id */
-            page_id: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            side_by_side: components["schemas"]["SideBySide"] | null;
-            /** Won */
-            won: components["schemas"]["QueryGapsRow"][];
-        };
-        /** ResultsListedRow */
-        ResultsListedRow: {
-            /** Blocks */
-            blocks: string[];
-            /**
-             * Captured
-             * Format: date
-             */
-            captured: string;
-            /** Clicks */
-            clicks: number;
-            /** Expected Clicks */
-            expected_clicks?: number | null;
-            /** Expected With Blocks */
-            expected_with_blocks?: number | null;
-            /** Explained */
-            explained: boolean;
-            /** Impressions */
-            impressions: number;
-            /** Key */
-            key: string;
-            /** Own Box */
-            own_box: boolean;
-            /** Own Place */
-            own_place?: number | null;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Screens Down */
-            screens_down?: number | null;
-            /** Taken Month */
-            taken_month: number;
-            /** True Place */
-            true_place?: number | null;
-        };
-        /** ResultsPickedRow */
-        ResultsPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["ResultsListedRow"];
-        };
-        /** ResultsRow */
-        ResultsRow: {
-            /** Blocks */
-            blocks: string[];
-            /**
-             * Captured
-             * Format: date
-             */
-            captured: string;
-            /** Clicks */
-            clicks: number;
-            /** Expected Clicks */
-            expected_clicks?: number | null;
-            /** Expected With Blocks */
-            expected_with_blocks?: number | null;
-            /** Explained */
-            explained: boolean;
-            /** Impressions */
-            impressions: number;
-            /** Own Box */
-            own_box: boolean;
-            /** Own Place */
-            own_place?: number | null;
-            /** Page */
-            page?: string | null;
-            /** Page Id */
-            page_id?: number | null;
-            /** Position */
-            position?: number | null;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Screens Down */
-            screens_down?: number | null;
-            /** Taken Month */
-            taken_month: number;
-            /** True Place */
-            true_place?: number | null;
-        };
         /**
          * RivalShown
          * @description A host that stands above ours: over how many queries, and how often a month these are searched.
@@ -9304,8 +9338,8 @@ export interface components {
             /** Role */
             role: ("earns" | "informs" | "unknown") | null;
         };
-        /** RoleGiven */
-        RoleGiven: {
+        /** RoleInput */
+        RoleInput: {
             /**
              * Role
              * @enum {string}
@@ -9319,7 +9353,7 @@ export interface components {
          */
         RowProof: {
             /** Beside */
-            beside: components["schemas"]["MeasureBeside"][];
+            beside: components["schemas"]["MeasureCompared"][];
             /** Clicks */
             clicks: number;
             /** Ctr */
@@ -9399,8 +9433,8 @@ export interface components {
             /** Types */
             types: components["schemas"]["Counted"][];
         };
-        /** RulesGiven */
-        RulesGiven: {
+        /** RulesInput */
+        RulesInput: {
             /** Apart */
             apart: string[];
             /**
@@ -9427,9 +9461,9 @@ export interface components {
             /** Own Networks */
             own_networks: string[];
             /** Page Types */
-            page_types: components["schemas"]["PageTypeGiven"][];
+            page_types: components["schemas"]["PageTypeInput"][];
             /** Query Groups */
-            query_groups: components["schemas"]["QueryGroupGiven"][];
+            query_groups: components["schemas"]["QueryGroupInput"][];
             /** Search Hosts */
             search_hosts: string[];
             /**
@@ -9479,12 +9513,6 @@ export interface components {
         };
         /** SectionsListedRow */
         SectionsListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Itself */
-            at_stake_itself: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** Bounce Rate */
             bounce_rate?: number | null;
             /** Bounce Rate Itself */
@@ -9535,6 +9563,12 @@ export interface components {
             lost_month: number;
             /** Lost Share */
             lost_share?: number | null;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Itself */
+            opportunity_itself: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -9547,12 +9581,12 @@ export interface components {
             position?: number | null;
             /** Position Itself */
             position_itself?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Itself */
-            reachable_itself: number;
-            /** Reachable Month */
-            reachable_month: number;
+            /** Potential */
+            potential: number;
+            /** Potential Itself */
+            potential_itself: number;
+            /** Potential Month */
+            potential_month: number;
             /** Seconds */
             seconds?: number | null;
             /** Seconds Itself */
@@ -9613,6 +9647,121 @@ export interface components {
              */
             state: "waiting" | "sent" | "failed";
         };
+        /** SerpCapturesAnswer */
+        SerpCapturesAnswer: {
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Costs */
+            costs: components["schemas"]["BlockCostShown"][];
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["SerpCapturesPickedRow"] | null;
+            /** Rivals */
+            rivals: components["schemas"]["RivalShown"][];
+            /** Rows */
+            rows: components["schemas"]["SerpCapturesListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Total */
+            total: number;
+        };
+        /** SerpCapturesListedRow */
+        SerpCapturesListedRow: {
+            /** Blocks */
+            blocks: string[];
+            /** Blocks Above */
+            blocks_above?: number | null;
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Clicks */
+            clicks: number;
+            /** Expected Clicks */
+            expected_clicks?: number | null;
+            /** Expected With Features */
+            expected_with_features?: number | null;
+            /** Explained */
+            explained: boolean;
+            /** Has Snippet */
+            has_snippet: boolean;
+            /** Impressions */
+            impressions: number;
+            /** Key */
+            key: string;
+            /** Own Rank */
+            own_rank?: number | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Screens Down */
+            screens_down?: number | null;
+            /** Taken Month */
+            taken_month: number;
+        };
+        /** SerpCapturesPickedRow */
+        SerpCapturesPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["SerpCapturesListedRow"];
+        };
+        /** SerpCapturesRow */
+        SerpCapturesRow: {
+            /** Blocks */
+            blocks: string[];
+            /** Blocks Above */
+            blocks_above?: number | null;
+            /**
+             * Captured
+             * Format: date
+             */
+            captured: string;
+            /** Clicks */
+            clicks: number;
+            /** Expected Clicks */
+            expected_clicks?: number | null;
+            /** Expected With Features */
+            expected_with_features?: number | null;
+            /** Explained */
+            explained: boolean;
+            /** Has Snippet */
+            has_snippet: boolean;
+            /** Impressions */
+            impressions: number;
+            /** Own Rank */
+            own_rank?: number | null;
+            /** Page */
+            page?: string | null;
+            /** Page Id */
+            page_id?: number | null;
+            /** Position */
+            position?: number | null;
+            /** Query */
+            query: string;
+            /** Query Id */
+            query_id: number;
+            /** Screens Down */
+            screens_down?: number | null;
+            /** Taken Month */
+            taken_month: number;
+        };
         /** Session */
         Session: {
             preferences: components["schemas"]["PreferencesShown"];
@@ -9641,11 +9790,11 @@ export interface components {
             seen_at: string;
         };
         /**
-         * SettledGiven
+         * SettledInput
          * @description Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
          *     resolution that are proposed for it.
          */
-        SettledGiven: {
+        SettledInput: {
             /** Choice */
             choice?: string | null;
             /** Due */
@@ -9679,8 +9828,8 @@ export interface components {
             pages: string[];
             /** Place */
             place: number | null;
-            /** Reachable Place */
-            reachable_place: number | null;
+            /** Rank Within Reach */
+            rank_within_reach: number | null;
             /** Stronger */
             stronger: number | null;
         };
@@ -9770,10 +9919,10 @@ export interface components {
             /** Unsound */
             unsound: string[];
         };
-        /** SourceHeld */
-        SourceHeld: {
+        /** SourceLoaded */
+        SourceLoaded: {
             /** Grains */
-            grains: components["schemas"]["GrainHeld"][];
+            grains: components["schemas"]["GrainLoaded"][];
             /** Loaded At */
             loaded_at: string | null;
             /** Loaded By */
@@ -9836,36 +9985,8 @@ export interface components {
             /** Text */
             text: string;
         };
-        /**
-         * Standing
-         * @description Where the site, or a section of it, stands; `change` null where there is nothing to compare with.
-         */
-        Standing: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** By Role */
-            by_role: components["schemas"]["RoleChange"][];
-            change: components["schemas"]["ChangeTold"] | null;
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Down */
-            down: components["schemas"]["Mover"][];
-            /** Events */
-            events: components["schemas"]["EventFlag"][];
-            /** Lacking */
-            lacking: string[];
-            /** Measures */
-            measures: components["schemas"]["MeasureBeside"][];
-            period: components["schemas"]["PeriodShown"];
-            /** Sentences */
-            sentences: string[];
-            /** Up */
-            up: components["schemas"]["Mover"][];
-            /** Weeks */
-            weeks: components["schemas"]["WeekBeside"][];
-        };
         /** StrikingDistanceAnswer */
         StrikingDistanceAnswer: {
-            /** At Stake Month */
-            at_stake_month: number;
             before: components["schemas"]["PeriodShown"] | null;
             /** Behind */
             behind: {
@@ -9910,10 +10031,12 @@ export interface components {
             noticed: string | null;
             /** Offset */
             offset: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             period: components["schemas"]["PeriodShown"];
             picked?: components["schemas"]["StrikingDistancePickedRow"] | null;
-            /** Reachable Month */
-            reachable_month: number;
+            /** Potential Month */
+            potential_month: number;
             /** Rows */
             rows: components["schemas"]["StrikingDistanceListedRow"][];
             /** Sentences */
@@ -9927,10 +10050,6 @@ export interface components {
         };
         /** StrikingDistanceListedRow */
         StrikingDistanceListedRow: {
-            /** At Stake */
-            at_stake: number;
-            /** At Stake Month */
-            at_stake_month: number;
             /** By Volume */
             by_volume: boolean;
             /** Change */
@@ -9947,13 +10066,13 @@ export interface components {
              * Evidence
              * @enum {string}
              */
-            evidence: "firm" | "likely" | "thin";
+            evidence: "firm" | "likely" | "too little data";
             /** Expected Clicks */
             expected_clicks: number;
             /** Expected Ctr */
             expected_ctr: number;
-            /** Expected With Blocks */
-            expected_with_blocks: number;
+            /** Expected With Features */
+            expected_with_features: number;
             /** Explained */
             explained: boolean;
             /** Impressions */
@@ -9966,6 +10085,10 @@ export interface components {
             lost: number;
             /** Lost Month */
             lost_month: number;
+            /** Opportunity */
+            opportunity: number;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Page */
             page?: string | null;
             /** Page Id */
@@ -9974,16 +10097,16 @@ export interface components {
             position: number;
             /** Position Before */
             position_before?: number | null;
+            /** Potential */
+            potential: number;
+            /** Potential Month */
+            potential_month: number;
             /** Q Value */
             q_value: number;
             /** Query */
             query?: string | null;
             /** Query Id */
             query_id?: number | null;
-            /** Reachable */
-            reachable: number;
-            /** Reachable Month */
-            reachable_month: number;
             /** Shortfall */
             shortfall: number;
             /** Taken */
@@ -10004,9 +10127,9 @@ export interface components {
         Strip: {
             /** Description */
             description: string | null;
-            finding: components["schemas"]["UnsaidRow"] | null;
-            /** First Said At */
-            first_said_at: number | null;
+            finding: components["schemas"]["MissingQueriesRow"] | null;
+            /** First Use Share */
+            first_use_share: number | null;
             /** Heading */
             heading: string | null;
             /** Heading Says */
@@ -10017,6 +10140,13 @@ export interface components {
             lists: number;
             /** Long Paragraphs */
             long_paragraphs: number;
+            /**
+             * On Page
+             * @enum {string}
+             */
+            on_page: "missing" | "other forms" | "low on the page" | "on the page";
+            /** Other Form Uses */
+            other_form_uses: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -10025,13 +10155,6 @@ export interface components {
             phrase: string;
             /** Said */
             said: number;
-            /** Said In Other Forms */
-            said_in_other_forms: number;
-            /**
-             * Saying
-             * @enum {string}
-             */
-            saying: "unsaid" | "other forms" | "late" | "said";
             /** Sayings */
             sayings: components["schemas"]["SayingAt"][];
             /** Sentence */
@@ -10050,19 +10173,126 @@ export interface components {
             words: number;
         };
         /**
-         * SubjectGiven
+         * SubjectInput
          * @description A row (page and query), a page, or the clash over a query (no page).
          */
-        SubjectGiven: {
+        SubjectInput: {
             /** Page */
             page?: number | null;
             /** Query */
             query?: number | null;
         };
-        /** SubjectsGiven */
-        SubjectsGiven: {
+        /** SubjectsInput */
+        SubjectsInput: {
             /** Subjects */
-            subjects: components["schemas"]["SubjectGiven"][];
+            subjects: components["schemas"]["SubjectInput"][];
+        };
+        /** SuggestedLinksAnswer */
+        SuggestedLinksAnswer: {
+            /** Authority After */
+            authority_after: number;
+            /** Authority Before */
+            authority_before: number;
+            before: components["schemas"]["PeriodShown"] | null;
+            /** Behind */
+            behind: {
+                [key: string]: number;
+            };
+            /** By Choice */
+            by_choice: {
+                [key: string]: number;
+            };
+            comparison: components["schemas"]["ComparisonShown"] | null;
+            /** Lacking */
+            lacking: string[];
+            /** Month Share */
+            month_share: number;
+            /** Offset */
+            offset: number;
+            period: components["schemas"]["PeriodShown"];
+            picked?: components["schemas"]["SuggestedLinksPickedRow"] | null;
+            /** Rows */
+            rows: components["schemas"]["SuggestedLinksListedRow"][];
+            /** Sentences */
+            sentences: string[];
+            /** Suggested */
+            suggested: number;
+            /** Targets */
+            targets: number;
+            /** Total */
+            total: number;
+        };
+        /** SuggestedLinksListedRow */
+        SuggestedLinksListedRow: {
+            /** Anchor */
+            anchor: string;
+            /** Authority After */
+            authority_after: number;
+            /** Authority Passed */
+            authority_passed: number;
+            /** Authority Share */
+            authority_share: number;
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "accepted" | "refused";
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Phrase */
+            phrase?: string | null;
+            /** Sentence */
+            sentence?: string | null;
+            /** Similarity */
+            similarity: number;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
+        };
+        /** SuggestedLinksPickedRow */
+        SuggestedLinksPickedRow: {
+            /** Place */
+            place: number;
+            row: components["schemas"]["SuggestedLinksListedRow"];
+        };
+        /** SuggestedLinksRow */
+        SuggestedLinksRow: {
+            /** Anchor */
+            anchor: string;
+            /** Authority After */
+            authority_after: number;
+            /** Authority Passed */
+            authority_passed: number;
+            /** Authority Share */
+            authority_share: number;
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "open" | "accepted" | "refused";
+            /** From */
+            from: string;
+            /** From Id */
+            from_id: number;
+            /** Note */
+            note: string;
+            /** Phrase */
+            phrase?: string | null;
+            /** Sentence */
+            sentence?: string | null;
+            /** Similarity */
+            similarity: number;
+            /** To */
+            to: string;
+            /** To Id */
+            to_id: number;
         };
         /** TableChosen */
         TableChosen: {
@@ -10195,7 +10425,7 @@ export interface components {
              * Parts
              * @default [
              *       {
-             *         "name": "standing",
+             *         "name": "changes",
              *         "words": ""
              *       },
              *       {
@@ -10251,10 +10481,10 @@ export interface components {
             title: string;
         };
         /**
-         * TemplateGiven
+         * TemplateInput
          * @description A template of reports; `period` and `schedule` are names, `day` is that of the week (1: Monday) or month.
          */
-        TemplateGiven: {
+        TemplateInput: {
             /**
              * Accent
              * @default #2e6350
@@ -10303,7 +10533,7 @@ export interface components {
              * Parts
              * @default [
              *       {
-             *         "name": "standing",
+             *         "name": "changes",
              *         "words": ""
              *       },
              *       {
@@ -10412,7 +10642,7 @@ export interface components {
              * Parts
              * @default [
              *       {
-             *         "name": "standing",
+             *         "name": "changes",
              *         "words": ""
              *       },
              *       {
@@ -10515,6 +10745,8 @@ export interface components {
             heading: string | null;
             /** Main Query Id */
             main_query_id: number | null;
+            /** Missing Queries */
+            missing_queries: components["schemas"]["MissingQueriesRow"][];
             /** Page */
             page: string;
             /** Page Id */
@@ -10523,8 +10755,6 @@ export interface components {
             shown: components["schemas"]["TitleShown"][];
             /** Title */
             title: string | null;
-            /** Unsaid */
-            unsaid: components["schemas"]["UnsaidRow"][];
         };
         /**
          * TitleShown
@@ -10567,8 +10797,6 @@ export interface components {
         };
         /** TitlesListedRow */
         TitlesListedRow: {
-            /** At Stake */
-            at_stake: number;
             /** Description */
             description?: string | null;
             /** Description Characters */
@@ -10585,6 +10813,8 @@ export interface components {
             main_query?: string | null;
             /** Main Query Id */
             main_query_id?: number | null;
+            /** Opportunity */
+            opportunity: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -10610,8 +10840,6 @@ export interface components {
         };
         /** TitlesRow */
         TitlesRow: {
-            /** At Stake */
-            at_stake: number;
             /** Description */
             description?: string | null;
             /** Description Characters */
@@ -10626,6 +10854,8 @@ export interface components {
             main_query?: string | null;
             /** Main Query Id */
             main_query_id?: number | null;
+            /** Opportunity */
+            opportunity: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -10643,8 +10873,8 @@ export interface components {
             /** What To Do */
             what_to_do: string;
         };
-        /** TokenGiven */
-        TokenGiven: {
+        /** TokenInput */
+        TokenInput: {
             /**
              * Ends On
              * Format: date
@@ -10692,10 +10922,10 @@ export interface components {
             used_at: string | null;
         };
         /**
-         * TopicEditGiven
+         * TopicEditInput
          * @description `queries`: of a join one query of each topic, of an apart all that leave, else one of the topic.
          */
-        TopicEditGiven: {
+        TopicEditInput: {
             /**
              * Kind
              * @enum {string}
@@ -10729,107 +10959,6 @@ export interface components {
             name: string;
             /** Queries */
             queries: number[];
-        };
-        /** TopicFoldsAnswer */
-        TopicFoldsAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Groups */
-            groups: components["schemas"]["PageGroup"][];
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["TopicFoldsPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["TopicFoldsListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** TopicFoldsListedRow */
-        TopicFoldsListedRow: {
-            /** Clicks */
-            clicks: number;
-            /** Group */
-            group: number;
-            /** Impressions */
-            impressions: number;
-            /** Key */
-            key: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "same subject" | "topic fold" | "texts unknown";
-            /** Other */
-            other: string;
-            /** Other Clicks */
-            other_clicks: number;
-            /** Other Id */
-            other_id: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Queries */
-            queries: number;
-            /** Say */
-            say?: number | null;
-            /** Sentence */
-            sentence: string;
-            /** Shown For */
-            shown_for: number;
-            /** Since */
-            since?: string | null;
-        };
-        /** TopicFoldsPickedRow */
-        TopicFoldsPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["TopicFoldsListedRow"];
-        };
-        /** TopicFoldsRow */
-        TopicFoldsRow: {
-            /** Clicks */
-            clicks: number;
-            /** Group */
-            group: number;
-            /** Impressions */
-            impressions: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "same subject" | "topic fold" | "texts unknown";
-            /** Other */
-            other: string;
-            /** Other Clicks */
-            other_clicks: number;
-            /** Other Id */
-            other_id: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Queries */
-            queries: number;
-            /** Say */
-            say?: number | null;
-            /** Sentence */
-            sentence: string;
-            /** Shown For */
-            shown_for: number;
-            /** Since */
-            since?: string | null;
         };
         /** TopicQueriesAnswer */
         TopicQueriesAnswer: {
@@ -10914,8 +11043,6 @@ export interface components {
         };
         /** TopicsListedRow */
         TopicsListedRow: {
-            /** At Stake Month */
-            at_stake_month: number;
             /** Captured */
             captured?: number | null;
             /** Clicks */
@@ -10932,6 +11059,8 @@ export interface components {
             key: string;
             /** Months */
             months?: number[] | null;
+            /** Opportunity Month */
+            opportunity_month: number;
             /** Pages */
             pages: number;
             /** Peak Month */
@@ -10967,10 +11096,10 @@ export interface components {
             row: components["schemas"]["TopicsListedRow"];
         };
         /**
-         * TrialGiven
+         * TrialInput
          * @description A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot.
          */
-        TrialGiven: {
+        TrialInput: {
             /**
              * Change
              * @default
@@ -11012,7 +11141,7 @@ export interface components {
             /** Seed */
             seed?: number | null;
             /** Subjects */
-            subjects: components["schemas"]["SubjectGiven"][];
+            subjects: components["schemas"]["SubjectInput"][];
             /**
              * Weeks
              * @default 4
@@ -11024,15 +11153,15 @@ export interface components {
          * @description What a trial could see at all, and what stands in its way.
          */
         TrialPlan: {
+            /**
+             * Controls
+             * @default 0
+             */
+            controls: number;
             /** Problems */
             problems: string[];
             /** Sentence */
             sentence: string;
-            /**
-             * Untouched
-             * @default 0
-             */
-            untouched: number;
             visible: components["schemas"]["VisibleShown"];
             /** Worked */
             worked: string | null;
@@ -11100,7 +11229,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "planned" | "running" | "ended" | "read";
+            state: "planned" | "running" | "ended" | "concluded";
             /** Texts */
             texts: components["schemas"]["TextChanged"][];
             /** Unchanged */
@@ -11115,10 +11244,10 @@ export interface components {
             visible: string;
             /** Waiting */
             waiting: string | null;
+            /** Weekly */
+            weekly: components["schemas"]["TrialWeek"][];
             /** Weeks */
             weeks: number;
-            /** Weeks Told */
-            weeks_told: components["schemas"]["TrialWeek"][];
             /** Worked */
             worked: string | null;
         };
@@ -11137,13 +11266,13 @@ export interface components {
         TrialWeek: {
             /** Changed */
             changed: number;
+            /** Controls */
+            controls: number;
             /**
              * First
              * Format: date
              */
             first: string;
-            /** Untouched */
-            untouched: number;
         };
         /** TrialsAnswer */
         TrialsAnswer: {
@@ -11176,6 +11305,8 @@ export interface components {
             change: string;
             /** Changed */
             changed: number;
+            /** Controls */
+            controls?: number | null;
             /**
              * Design
              * @enum {string}
@@ -11218,14 +11349,12 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "ended" | "planned" | "read";
+            state: "running" | "ended" | "planned" | "concluded";
             /**
              * Until
              * Format: date
              */
             until: string;
-            /** Untouched */
-            untouched?: number | null;
             /** Verdict */
             verdict?: string | null;
             /** Weeks */
@@ -11239,11 +11368,9 @@ export interface components {
         };
         /**
          * TypeShown
-         * @description `usual_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged.
+         * @description `expected_bounce_rate`: of the type, or of all pages where it has too few; null where it is not judged.
          */
         TypeShown: {
-            /** At Stake */
-            at_stake: number;
             /** Bounce Less */
             bounce_less: number;
             /** Bounce More */
@@ -11258,22 +11385,24 @@ export interface components {
             conversions: number | null;
             /** Exempt */
             exempt: string[];
+            /** Expected Bounce Rate */
+            expected_bounce_rate: number | null;
             /** Gain */
             gain: number;
             /** Impressions */
             impressions: number;
             /** Lost */
             lost: number;
+            /** Opportunity */
+            opportunity: number;
             /** Pages */
             pages: number;
-            /** Reachable */
-            reachable: number;
+            /** Potential */
+            potential: number;
             /** Sessions */
             sessions: number | null;
             /** Type */
             type: string;
-            /** Usual Bounce Rate */
-            usual_bounce_rate: number | null;
             /** Value */
             value: number | null;
         };
@@ -11289,135 +11418,6 @@ export interface components {
             query_id: number | null;
             /** Why */
             why: string;
-        };
-        /** UnsaidAnswer */
-        UnsaidAnswer: {
-            before: components["schemas"]["PeriodShown"] | null;
-            /** Behind */
-            behind: {
-                [key: string]: number;
-            };
-            /** By Saying */
-            by_saying: {
-                [key: string]: number;
-            };
-            comparison: components["schemas"]["ComparisonShown"] | null;
-            /** Lacking */
-            lacking: string[];
-            /** Month Share */
-            month_share: number;
-            /** Offset */
-            offset: number;
-            period: components["schemas"]["PeriodShown"];
-            picked?: components["schemas"]["UnsaidPickedRow"] | null;
-            /** Rows */
-            rows: components["schemas"]["UnsaidListedRow"][];
-            /** Sentences */
-            sentences: string[];
-            /** Total */
-            total: number;
-        };
-        /** UnsaidListedRow */
-        UnsaidListedRow: {
-            /** Clicks */
-            clicks: number;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** First Said At */
-            first_said_at?: number | null;
-            /** First Word */
-            first_word?: number | null;
-            /** Gain */
-            gain: number;
-            /** Impressions */
-            impressions: number;
-            /** Key */
-            key: string;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Per Thousand */
-            per_thousand: number;
-            /** Position */
-            position: number;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Said */
-            said: number;
-            /** Said Above Median */
-            said_above_median?: number | null;
-            /** Said In Other Forms */
-            said_in_other_forms: number;
-            /**
-             * Saying
-             * @enum {string}
-             */
-            saying: "unsaid" | "other forms" | "late" | "said";
-            /** What To Do */
-            what_to_do: string;
-            /** Where */
-            where: string[];
-            /** Words */
-            words: number;
-        };
-        /** UnsaidPickedRow */
-        UnsaidPickedRow: {
-            /** Place */
-            place: number;
-            row: components["schemas"]["UnsaidListedRow"];
-        };
-        /** UnsaidRow */
-        UnsaidRow: {
-            /** Clicks */
-            clicks: number;
-            /**
-             * Evidence
-             * @enum {string}
-             */
-            evidence: "firm" | "likely" | "thin";
-            /** First Said At */
-            first_said_at?: number | null;
-            /** First Word */
-            first_word?: number | null;
-            /** Gain */
-            gain: number;
-            /** Impressions */
-            impressions: number;
-            /** Page */
-            page: string;
-            /** Page Id */
-            page_id: number;
-            /** Per Thousand */
-            per_thousand: number;
-            /** Position */
-            position: number;
-            /** Query */
-            query: string;
-            /** Query Id */
-            query_id: number;
-            /** Said */
-            said: number;
-            /** Said Above Median */
-            said_above_median?: number | null;
-            /** Said In Other Forms */
-            said_in_other_forms: number;
-            /**
-             * Saying
-             * @enum {string}
-             */
-            saying: "unsaid" | "other forms" | "late" | "said";
-            /** What To Do */
-            what_to_do: string;
-            /** Where */
-            where: string[];
-            /** Words */
-            words: number;
         };
         /** Unsound */
         Unsound: {
@@ -11447,6 +11447,8 @@ export interface components {
          *     change on others, from the lowest.
          */
         Verdict: {
+            /** Controls */
+            controls: number;
             /** Effect */
             effect: number | null;
             /** High */
@@ -11457,8 +11459,6 @@ export interface components {
             low: number | null;
             /** P Value */
             p_value: number | null;
-            /** Untouched */
-            untouched: number;
             /** Words */
             words: string;
         };
@@ -11489,7 +11489,7 @@ export interface components {
              * @description links: what a page needs
              * @default []
              */
-            action: ("wants links" | "fix" | "can give" | "fine")[];
+            action: ("needs links" | "fix" | "can link out" | "fine")[];
             /**
              * Brand
              * @description patterns of the brand, instead of those saved for the site
@@ -11535,10 +11535,10 @@ export interface components {
              * @default [
              *       "firm",
              *       "likely",
-             *       "thin"
+             *       "too little data"
              *     ]
              */
-            evidence: ("firm" | "likely" | "thin")[];
+            evidence: ("firm" | "likely" | "too little data")[];
             /**
              * Explained
              * @description views: rows explained by SERP features above: without them, or only those
@@ -11596,6 +11596,12 @@ export interface components {
              */
             min_impressions?: number | null;
             /**
+             * On Page
+             * @description missing queries: how they are on the page
+             * @default []
+             */
+            on_page: ("missing" | "other forms" | "low on the page" | "on the page")[];
+            /**
              * Page
              * @description one page, by its address or path
              * @default
@@ -11636,12 +11642,6 @@ export interface components {
              */
             query_group: string[];
             /**
-             * Saying
-             * @description missing queries: how they are on the page
-             * @default []
-             */
-            saying: ("unsaid" | "other forms" | "late" | "said")[];
-            /**
              * Section
              * @description the beginning of a path, such as /guides/
              * @default
@@ -11673,8 +11673,8 @@ export interface components {
              */
             topic: string[];
         };
-        /** ViewGiven */
-        ViewGiven: {
+        /** ViewInput */
+        ViewInput: {
             /** Address */
             address: string;
             /** Name */
@@ -11710,10 +11710,10 @@ export interface components {
             smallest?: number | null;
         };
         /**
-         * WeekBeside
+         * WeekCompared
          * @description A week beside the same week a year before; null: not known. `days`: how many of its days have search facts.
          */
-        WeekBeside: {
+        WeekCompared: {
             /** Clicks */
             clicks: number | null;
             /** Clicks Before */
@@ -11764,7 +11764,7 @@ export interface components {
              * @description links: what a page needs
              * @default []
              */
-            action: ("wants links" | "fix" | "can give" | "fine")[];
+            action: ("needs links" | "fix" | "can link out" | "fine")[];
             /**
              * Brand
              * @description patterns of the brand, instead of those saved for the site
@@ -11815,10 +11815,10 @@ export interface components {
              * @default [
              *       "firm",
              *       "likely",
-             *       "thin"
+             *       "too little data"
              *     ]
              */
-            evidence: ("firm" | "likely" | "thin")[];
+            evidence: ("firm" | "likely" | "too little data")[];
             /**
              * Explained
              * @description views: rows explained by SERP features above: without them, or only those
@@ -11886,6 +11886,12 @@ export interface components {
              */
             offset: number;
             /**
+             * On Page
+             * @description missing queries: how they are on the page
+             * @default []
+             */
+            on_page: ("missing" | "other forms" | "low on the page" | "on the page")[];
+            /**
              * Page
              * @description one page, by its address or path
              * @default
@@ -11931,12 +11937,6 @@ export interface components {
              * @default
              */
             row: string;
-            /**
-             * Saying
-             * @description missing queries: how they are on the page
-             * @default []
-             */
-            saying: ("unsaid" | "other forms" | "late" | "said")[];
             /**
              * Section
              * @description the beginning of a path, such as /guides/
@@ -12515,7 +12515,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ResetGiven"];
+                "application/json": components["schemas"]["ResetInput"];
             };
         };
         responses: {
@@ -13230,7 +13230,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TokenGiven"];
+                "application/json": components["schemas"]["TokenInput"];
             };
         };
         responses: {
@@ -15182,6 +15182,172 @@ export interface operations {
             };
         };
     };
+    zugzwang_api_subjects_link_work_document: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     zugzwang_api_people_change_address: {
         parameters: {
             query?: never;
@@ -15193,7 +15359,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AddressGiven"];
+                "application/json": components["schemas"]["AddressInput"];
             };
         };
         responses: {
@@ -16050,11 +16216,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -16062,7 +16228,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -16217,11 +16383,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -16229,7 +16395,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -16263,6 +16429,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_subjects_show_standing: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
                 };
             };
             /** @description Bad Request */
@@ -16384,11 +16716,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -16396,7 +16728,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -16422,7 +16754,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SettledGiven"];
+                "application/json": components["schemas"]["SettledInput"];
             };
         };
         responses: {
@@ -16554,11 +16886,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -16566,7 +16898,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -16800,7 +17132,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ConnectionGiven"];
+                "application/json": components["schemas"]["ConnectionInput"];
             };
         };
         responses: {
@@ -17219,7 +17551,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DecisionGiven"];
+                "application/json": components["schemas"]["DecisionInput"];
             };
         };
         responses: {
@@ -17458,11 +17790,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -17470,7 +17802,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -18156,11 +18488,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -18168,7 +18500,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -18541,11 +18873,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -18553,7 +18885,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -18580,7 +18912,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HelpGiven"];
+                "application/json": components["schemas"]["HelpInput"];
             };
         };
         responses: {
@@ -19426,7 +19758,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EventGiven"];
+                "application/json": components["schemas"]["EventInput"];
             };
         };
         responses: {
@@ -19730,7 +20062,7 @@ export interface operations {
     zugzwang_api_subjects_show_field: {
         parameters: {
             query: {
-                lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
+                lens: "low-ctr" | "striking-distance" | "outperformers" | "query-page-mismatch";
                 /** @description the first day, such as 2026-08-17 */
                 first?: string | null;
                 /** @description the last day */
@@ -19764,11 +20096,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -19776,7 +20108,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -19894,7 +20226,7 @@ export interface operations {
             };
         };
     };
-    list_answer_boxes: {
+    list_accepted_links: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -19930,11 +20262,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -19942,7 +20274,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -19980,7 +20312,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AnswerBoxesAnswer"];
+                    "application/json": components["schemas"]["AcceptedLinksAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -20066,7 +20398,7 @@ export interface operations {
             };
         };
     };
-    file_answer_boxes: {
+    file_accepted_links: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -20102,11 +20434,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20114,7 +20446,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -20271,11 +20603,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20283,7 +20615,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -20443,11 +20775,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20455,7 +20787,348 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_broken_links: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrokenLinksAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_broken_links: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -20612,11 +21285,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20624,7 +21297,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -20784,11 +21457,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20796,7 +21469,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -20953,11 +21626,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -20965,7 +21638,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21125,11 +21798,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21137,7 +21810,1030 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_competing_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetingPagesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_competing_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_competitor_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompetitorQueriesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_competitor_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_content_gaps: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentGapsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_content_gaps: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21294,11 +22990,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21306,7 +23002,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21466,11 +23162,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21478,7 +23174,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21635,11 +23331,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21647,7 +23343,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21807,11 +23503,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21819,7 +23515,348 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_featured_snippets: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeaturedSnippetsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_featured_snippets: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -21976,11 +24013,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -21988,7 +24025,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -22148,11 +24185,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -22160,1371 +24197,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_link_faults: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LinkFaultsAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_link_faults: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_link_needs: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LinkNeedsAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_link_needs: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_link_plan: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LinkPlanAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_link_plan: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_link_work: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LinkWorkAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_link_work: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -23681,11 +24354,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -23693,7 +24366,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -23853,11 +24526,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -23865,7 +24538,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24022,11 +24695,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24034,7 +24707,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24194,11 +24867,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24206,7 +24879,348 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_missing_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MissingQueriesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_missing_queries: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24363,11 +25377,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24375,7 +25389,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24535,11 +25549,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24547,7 +25561,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24668,7 +25682,7 @@ export interface operations {
             };
         };
     };
-    list_nearly_ready: {
+    list_needs_links: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -24704,11 +25718,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24716,7 +25730,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -24754,7 +25768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NearlyReadyAnswer"];
+                    "application/json": components["schemas"]["NeedsLinksAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -24840,7 +25854,7 @@ export interface operations {
             };
         };
     };
-    file_nearly_ready: {
+    file_needs_links: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -24876,11 +25890,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -24888,348 +25902,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_off_fit: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OffFitAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_off_fit: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -25386,11 +26059,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -25398,7 +26071,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -25558,11 +26231,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -25570,7 +26243,689 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_overlapping_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlappingPagesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_overlapping_pages: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_page_two_candidates: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageTwoCandidatesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_page_two_candidates: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -25727,11 +27082,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -25739,7 +27094,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -25863,688 +27218,6 @@ export interface operations {
             };
         };
     };
-    list_pages_above: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PagesAboveAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_pages_above: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_pages_to_write: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PagesToWriteAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_pages_to_write: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     file_pages: {
         parameters: {
             query?: {
@@ -26581,11 +27254,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -26593,348 +27266,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_query_gaps: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["QueryGapsAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_query_gaps: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27091,11 +27423,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27103,7 +27435,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27263,11 +27595,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27275,7 +27607,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27396,7 +27728,7 @@ export interface operations {
             };
         };
     };
-    list_results: {
+    list_query_page_mismatch: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -27432,11 +27764,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27444,7 +27776,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27482,7 +27814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ResultsAnswer"];
+                    "application/json": components["schemas"]["QueryPageMismatchAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -27568,7 +27900,7 @@ export interface operations {
             };
         };
     };
-    file_results: {
+    file_query_page_mismatch: {
         parameters: {
             query?: {
                 /** @description the first day, such as 2026-08-17 */
@@ -27604,11 +27936,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27616,7 +27948,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27773,11 +28105,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27785,7 +28117,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -27945,11 +28277,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -27957,7 +28289,348 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_serp_captures: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SerpCapturesAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_serp_captures: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -28114,11 +28787,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -28126,7 +28799,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -28286,11 +28959,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -28298,7 +28971,348 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                format?: "csv" | "xlsx" | "json";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string | {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_suggested_links: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
+                /** @description mentions: of which kind */
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                /** @description links: which faults */
+                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                /** @description whether something is decided about it */
+                decided?: "any" | "open" | "settled";
+                /** @description views: rows explained by SERP features above: without them, or only those */
+                explained?: "any" | "without" | "only";
+                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
+                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
+                /** @description of breaks */
+                level?: "page" | "section" | "site";
+                /** @description of breaks */
+                measure?: ("clicks" | "impressions")[];
+                /** @description of moves: open, or a state */
+                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description the key of a row to return as well, wherever in the list it is */
+                row?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedLinksAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_suggested_links: {
+        parameters: {
+            query?: {
+                /** @description the first day, such as 2026-08-17 */
+                first?: string | null;
+                /** @description the last day */
+                last?: string | null;
+                /** @description what to compare with; default: as fits the finding */
+                compare?: ("year" | "previous" | "none") | null;
+                /** @description how often a row must have been shown; default: as kept for the site */
+                min_impressions?: number | null;
+                /** @description patterns of the brand, instead of those saved for the site */
+                brand?: string[] | null;
+                /** @description queries of the brand; default: as fits the finding */
+                branded?: ("without" | "with" | "only") | null;
+                /** @description the position to reach for in headroom */
+                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
+                /** @description desktop, mobile, tablet, other */
+                device?: string[];
+                /** @description names, or codes of two or three letters */
+                country?: string[];
+                /** @description the beginning of a path, such as /guides/ */
+                section?: string;
+                /** @description page types of the site */
+                page_type?: string[];
+                /** @description query groups of the site */
+                query_group?: string[];
+                /** @description topics of the site, by their names */
+                topic?: string[];
+                /** @description that the page or the query contains */
+                text?: string;
+                /** @description the best position */
+                position_from?: number | null;
+                /** @description the worst position */
+                position_to?: number | null;
+                /** @description how sure it must be */
+                evidence?: ("firm" | "likely" | "too little data")[];
+                /** @description of titles and descriptions: which problems */
+                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
+                /** @description missing queries: how they are on the page */
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
+                /** @description one page, by its address or path */
+                page?: string;
+                /** @description mentions: phrases to look for, instead of the main queries */
+                phrase?: string[];
+                /** @description mentions: in any form of their words, or exactly as written */
+                forms?: "any" | "exact";
+                /** @description links: what a page needs */
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -28455,11 +29469,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -28467,7 +29481,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -28627,11 +29641,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -28639,348 +29653,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_topic_folds: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TopicFoldsAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_topic_folds: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29137,11 +29810,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -29149,7 +29822,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29309,11 +29982,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -29321,7 +29994,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29478,11 +30151,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -29490,7 +30163,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29650,11 +30323,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -29662,7 +30335,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29819,11 +30492,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -29831,7 +30504,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -29991,11 +30664,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -30003,348 +30676,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                format?: "csv" | "xlsx" | "json";
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string | {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_unsaid: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-                sort?: string;
-                descending?: boolean;
-                offset?: number;
-                limit?: number;
-                /** @description the key of a row to return as well, wherever in the list it is */
-                row?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UnsaidAnswer"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    file_unsaid: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -30579,7 +30911,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InstructionGiven"];
+                "application/json": components["schemas"]["InstructionInput"];
             };
         };
         responses: {
@@ -31407,172 +31739,6 @@ export interface operations {
             };
         };
     };
-    zugzwang_api_subjects_link_work_document: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     zugzwang_api_subjects_show_links: {
         parameters: {
             query?: {
@@ -31609,11 +31775,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -31621,7 +31787,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -32172,7 +32338,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MainQueryGiven"];
+                "application/json": components["schemas"]["MainQueryInput"];
             };
         };
         responses: {
@@ -32586,7 +32752,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RoleGiven"];
+                "application/json": components["schemas"]["RoleInput"];
             };
         };
         responses: {
@@ -32718,11 +32884,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -32730,7 +32896,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -32757,7 +32923,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MovesGiven"];
+                "application/json": components["schemas"]["MovesInput"];
             };
         };
         responses: {
@@ -33204,11 +33370,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -33216,7 +33382,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -33243,7 +33409,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SubjectsGiven"];
+                "application/json": components["schemas"]["SubjectsInput"];
             };
         };
         responses: {
@@ -33770,7 +33936,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NameGiven"];
+                "application/json": components["schemas"]["NameInput"];
             };
         };
         responses: {
@@ -34005,11 +34171,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -34017,7 +34183,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -34382,11 +34548,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -34394,7 +34560,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -34625,7 +34791,7 @@ export interface operations {
             query?: {
                 first?: string | null;
                 last?: string | null;
-                part?: ("standing" | "why" | "found" | "done" | "trials" | "links" | "next")[];
+                part?: ("changes" | "why" | "found" | "done" | "trials" | "links" | "next")[];
                 title?: string;
                 name?: string;
                 contact?: string;
@@ -35158,7 +35324,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TemplateGiven"];
+                "application/json": components["schemas"]["TemplateInput"];
             };
         };
         responses: {
@@ -36458,11 +36624,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -36470,7 +36636,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -36503,7 +36669,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ResultsFile"];
+                    "application/json": components["schemas"]["CaptureFile"];
                 };
             };
             /** @description Bad Request */
@@ -36592,7 +36758,7 @@ export interface operations {
     zugzwang_api_subjects_show_row: {
         parameters: {
             query: {
-                lens: "low-ctr" | "striking-distance" | "outperformers" | "off-fit";
+                lens: "low-ctr" | "striking-distance" | "outperformers" | "query-page-mismatch";
                 /** @description the first day, such as 2026-08-17 */
                 first?: string | null;
                 /** @description the last day */
@@ -36626,11 +36792,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -36638,7 +36804,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -36775,7 +36941,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesGiven"];
+                    "application/json": components["schemas"]["RulesInput"];
                 };
             };
             /** @description Bad Request */
@@ -36872,7 +37038,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RulesGiven"];
+                "application/json": components["schemas"]["RulesInput"];
             };
         };
         responses: {
@@ -36882,7 +37048,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesGiven"];
+                    "application/json": components["schemas"]["RulesInput"];
                 };
             };
             /** @description Bad Request */
@@ -37089,7 +37255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesGiven"];
+                    "application/json": components["schemas"]["RulesInput"];
                 };
             };
             /** @description Bad Request */
@@ -37186,7 +37352,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RulesGiven"];
+                "application/json": components["schemas"]["RulesInput"];
             };
         };
         responses: {
@@ -37299,173 +37465,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceHeld"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    zugzwang_api_subjects_show_standing: {
-        parameters: {
-            query?: {
-                /** @description the first day, such as 2026-08-17 */
-                first?: string | null;
-                /** @description the last day */
-                last?: string | null;
-                /** @description what to compare with; default: as fits the finding */
-                compare?: ("year" | "previous" | "none") | null;
-                /** @description how often a row must have been shown; default: as kept for the site */
-                min_impressions?: number | null;
-                /** @description patterns of the brand, instead of those saved for the site */
-                brand?: string[] | null;
-                /** @description queries of the brand; default: as fits the finding */
-                branded?: ("without" | "with" | "only") | null;
-                /** @description the position to reach for in headroom */
-                target?: "next-band" | "third" | "first" | "three-up" | "within-strength";
-                /** @description desktop, mobile, tablet, other */
-                device?: string[];
-                /** @description names, or codes of two or three letters */
-                country?: string[];
-                /** @description the beginning of a path, such as /guides/ */
-                section?: string;
-                /** @description page types of the site */
-                page_type?: string[];
-                /** @description query groups of the site */
-                query_group?: string[];
-                /** @description topics of the site, by their names */
-                topic?: string[];
-                /** @description that the page or the query contains */
-                text?: string;
-                /** @description the best position */
-                position_from?: number | null;
-                /** @description the worst position */
-                position_to?: number | null;
-                /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
-                /** @description of titles and descriptions: which problems */
-                problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
-                /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
-                /** @description one page, by its address or path */
-                page?: string;
-                /** @description mentions: phrases to look for, instead of the main queries */
-                phrase?: string[];
-                /** @description mentions: in any form of their words, or exactly as written */
-                forms?: "any" | "exact";
-                /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
-                /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
-                /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
-                /** @description whether something is decided about it */
-                decided?: "any" | "open" | "settled";
-                /** @description views: rows explained by SERP features above: without them, or only those */
-                explained?: "any" | "without" | "only";
-                /** @description lenses: row, query or page; change: what it is added up by; default: the finest that was loaded */
-                by?: ("page" | "section" | "page-type" | "query" | "query-group" | "site") | ("row" | "query" | "page") | null;
-                /** @description of breaks */
-                level?: "page" | "section" | "site";
-                /** @description of breaks */
-                measure?: ("clicks" | "impressions")[];
-                /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
-            };
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Standing"];
+                    "application/json": components["schemas"]["SourceLoaded"][];
                 };
             };
             /** @description Bad Request */
@@ -37587,11 +37587,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -37599,7 +37599,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
@@ -37832,7 +37832,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TopicEditGiven"];
+                "application/json": components["schemas"]["TopicEditInput"];
             };
         };
         responses: {
@@ -38041,7 +38041,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialGiven"];
+                "application/json": components["schemas"]["TrialInput"];
             };
         };
         responses: {
@@ -38148,7 +38148,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialGiven"];
+                "application/json": components["schemas"]["TrialInput"];
             };
         };
         responses: {
@@ -39103,7 +39103,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ViewGiven"];
+                "application/json": components["schemas"]["ViewInput"];
             };
         };
         responses: {
@@ -39337,11 +39337,11 @@ export interface operations {
                 /** @description the worst position */
                 position_to?: number | null;
                 /** @description how sure it must be */
-                evidence?: ("firm" | "likely" | "thin")[];
+                evidence?: ("firm" | "likely" | "too little data")[];
                 /** @description of titles and descriptions: which problems */
                 problem?: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
                 /** @description missing queries: how they are on the page */
-                saying?: ("unsaid" | "other forms" | "late" | "said")[];
+                on_page?: ("missing" | "other forms" | "low on the page" | "on the page")[];
                 /** @description one page, by its address or path */
                 page?: string;
                 /** @description mentions: phrases to look for, instead of the main queries */
@@ -39349,7 +39349,7 @@ export interface operations {
                 /** @description mentions: in any form of their words, or exactly as written */
                 forms?: "any" | "exact";
                 /** @description links: what a page needs */
-                action?: ("wants links" | "fix" | "can give" | "fine")[];
+                action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */

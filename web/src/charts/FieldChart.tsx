@@ -27,12 +27,12 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   const option = useMemo(() => {
     if (!field) return null;
     const ceiling = Math.max(...field.curve.map((point) => point.high), ...field.dots.map((dot) => dot.ctr), 0.05);
-    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "thin" ? found : colours.faint);
+    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "too little data" ? found : colours.faint);
     const asDatum = (dot: Dot) => ({
       value: [dot.position, up(dot.ctr)],
       dot,
       symbolSize: 2 * radius(dot.impressions),
-      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "thin" ? 0.85 : 0.3 },
+      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "too little data" ? 0.85 : 0.3 },
     });
     const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
     return {

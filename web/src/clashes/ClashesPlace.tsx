@@ -8,10 +8,10 @@ import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { askedOf } from "../state/view";
 import { ClashFile } from "./ClashFile";
+import { OverlappingPages } from "./OverlappingPages";
 import { SettleMarked } from "./SettleMarked";
-import { TopicFolds } from "./TopicFolds";
 
-export const OF_CLASHES = ["clashes", "topic-folds"] as const;
+export const OF_CLASHES = ["clashes", "overlapping-pages"] as const;
 const NO_FILTERS = Object.fromEntries(
   ["text", "section", "page_type", "query_group", "decided", "evidence"].map((name) => [name, undefined]),
 );
@@ -22,7 +22,7 @@ export function ClashesPlace(props: PlaceProps) {
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
   const asked = askedOf(search);
-  if (search.finding === "topic-folds") return <TopicFolds {...props} />;
+  if (search.finding === "overlapping-pages") return <OverlappingPages {...props} />;
   return (
     <FindingPlace
       {...props}

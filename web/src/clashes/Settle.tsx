@@ -97,7 +97,7 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
       choice,
       lead: Number(form.lead),
       note: form.note ?? "",
-      effort: (form.effort || null) as Schemas["SettledGiven"]["effort"],
+      effort: (form.effort || null) as Schemas["SettledInput"]["effort"],
       who: form.who || null,
       due: form.due || null,
     };

@@ -37,7 +37,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
     const body = {
       queries,
       note: form.note ?? "",
-      effort: (form.effort || null) as Schemas["SettledGiven"]["effort"],
+      effort: (form.effort || null) as Schemas["SettledInput"]["effort"],
       who: form.who || null,
       due: form.due || null,
     };

@@ -1,10 +1,10 @@
 // What the text says and lacks beside the pages above, and what reads badly; a click leads to the stretch that is meant.
 import type { Schemas } from "../api/client";
+import { problemWords } from "../onpage/problems";
 import { FigureTable } from "../shared/FigureTable";
 import { count, many, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Notice } from "../shared/parts";
-import { problemWords } from "../wording/problems";
 import type { useCheck } from "./useCheck";
 
 type Props = {

@@ -4,13 +4,13 @@ import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
-import { ConnectionDialog } from "../intake/ConnectionDialog";
-import { useConnections } from "../intake/hooks";
+import { ConnectionDialog } from "../data/ConnectionDialog";
+import { useConnections } from "../data/hooks";
 import { Part } from "../shared/Part";
 import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
 import { asHeadings } from "./BriefPanel";
 
-type Task = Schemas["HelpGiven"]["task"];
+type Task = Schemas["HelpInput"]["task"];
 const TASKS: Record<Task, string> = {
   outline: "An outline",
   titles: "Titles",

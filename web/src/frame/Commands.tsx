@@ -84,7 +84,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
                   navigate({
                     to: "/$site/queries",
                     params,
-                    search: { text: words, evidence: ["firm", "likely", "thin"] },
+                    search: { text: words, evidence: ["firm", "likely", "too little data"] },
                   }),
                 )}
               >
@@ -141,7 +141,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
                 <Item
                   key={one.slug}
                   value={`site ${one.name}`}
-                  run={run(() => navigate({ to: "/$site/standing", params: { site: one.slug } }))}
+                  run={run(() => navigate({ to: "/$site/changes", params: { site: one.slug } }))}
                 >
                   Go to {one.name}
                 </Item>

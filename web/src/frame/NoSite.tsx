@@ -19,7 +19,7 @@ export function AddSite() {
     try {
       const asked = await send<Schemas["ArchiveAsked"]>("/api/site-archives", file, setSent);
       await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
-      navigate({ to: "/$site/intake", params: { site: asked.site }, search: { job: asked.job } });
+      navigate({ to: "/$site/data", params: { site: asked.site }, search: { job: asked.job } });
     } catch (error) {
       setWrong(error as ProblemError);
     } finally {
@@ -45,7 +45,7 @@ export function AddSite() {
       };
       const site = given(await api.POST("/api/sites", { body }));
       await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
-      navigate({ to: "/$site/intake", params: { site: site.slug } });
+      navigate({ to: "/$site/data", params: { site: site.slug } });
     } catch (error) {
       setWrong(error as ProblemError);
     }

@@ -75,7 +75,7 @@ export function SitesPlace() {
               <tr key={one.slug} className="border-rule border-b align-top">
                 <th scope="row" className="py-2 pr-5 font-normal">
                   <Link
-                    to={one.last_day ? "/$site/standing" : "/$site/intake"}
+                    to={one.last_day ? "/$site/changes" : "/$site/data"}
                     params={{ site: one.slug }}
                     className="font-serif text-base underline"
                   >

@@ -1,11 +1,11 @@
-// The places, in the order of the work.
+// The places, in the order of the work, with the digit that opens each.
 export const PLACES = [
-  { to: "/$site/intake", key: "1", name: "Intake" },
-  { to: "/$site/standing", key: "2", name: "Standing" },
+  { to: "/$site/data", key: "1", name: "Data" },
+  { to: "/$site/changes", key: "2", name: "Changes" },
   { to: "/$site/pages", key: "3", name: "Pages" },
   { to: "/$site/queries", key: "4", name: "Queries" },
   { to: "/$site/clashes", key: "5", name: "Clashes" },
-  { to: "/$site/wording", key: "6", name: "Wording" },
+  { to: "/$site/on-page", key: "6", name: "On the page" },
   { to: "/$site/links", key: "7", name: "Links" },
   { to: "/$site/topics", key: "8", name: "Topics" },
   { to: "/$site/drafts", key: "9", name: "Drafts" },

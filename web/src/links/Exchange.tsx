@@ -5,15 +5,15 @@ import { path, share } from "../shared/format";
 import { Picture } from "../shared/Picture";
 import { useWidth } from "../shared/useWidth";
 
-type Square = Answer<"link-needs">["squares"][number];
+type Square = Answer<"needs-links">["squares"][number];
 const HEIGHT = 250;
 const LEFT = 54;
 const FOOT = 30;
 const MOVED = 1.05; // what gains less by the plan has no tail
 const LOOKS: Record<string, { fill: string; stroke: string }> = {
-  "wants links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },
+  "needs links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },
   fix: { fill: "url(#exchange-half)", stroke: "var(--color-ochre)" },
-  "can give": { fill: "var(--color-paper)", stroke: "var(--color-spruce)" },
+  "can link out": { fill: "var(--color-paper)", stroke: "var(--color-spruce)" },
   fine: { fill: "var(--color-paper)", stroke: "var(--color-strong-rule)" },
 };
 
@@ -27,7 +27,7 @@ type Props = {
 export function Exchange({ squares, chosen, after, pick }: Props) {
   const [box, width] = useWidth<HTMLDivElement>();
   const shares = squares
-    .flatMap((one) => [one.authority_share, one.authority_after, one.stake_share])
+    .flatMap((one) => [one.authority_share, one.authority_after, one.opportunity_share])
     .filter((one) => one > 0);
   const least = Math.max(Math.min(...shares, 0.001), 1e-5);
   const most = Math.max(...shares, after ?? 0, 0.01);
@@ -89,8 +89,8 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                       key={one.page_id}
                       x1={across(one.authority_share)}
                       x2={across(one.authority_after)}
-                      y1={up(one.stake_share)}
-                      y2={up(one.stake_share)}
+                      y1={up(one.opportunity_share)}
+                      y2={up(one.opportunity_share)}
                     />
                   ))}
               </g>
@@ -99,25 +99,30 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                 <rect
                   key={one.page_id}
                   x={across(one.authority_share) - 3}
-                  y={up(one.stake_share) - 3}
+                  y={up(one.opportunity_share) - 3}
                   width={6}
                   height={6}
                   {...LOOKS[one.action]}
                   className="cursor-pointer hover:stroke-ink"
                   onClick={() => pick(one.page_id)}
                 >
-                  <title>{`${path(one.page)}: ${share(one.authority_share)} of the authority, ${share(one.stake_share)} of the stake`}</title>
+                  <title>{`${path(one.page)}: ${share(one.authority_share)} of the authority, ${share(one.opportunity_share)} of the stake`}</title>
                 </rect>
               ))}
               {ours && (
                 <g stroke="var(--color-ink)" fill="none" strokeWidth={1.5}>
                   {after !== undefined && after > ours.authority_share && (
                     <path
-                      d={`M${across(ours.authority_share)} ${up(ours.stake_share)}H${across(after)}m-4 -3l4 3l-4 3`}
+                      d={`M${across(ours.authority_share)} ${up(ours.opportunity_share)}H${across(after)}m-4 -3l4 3l-4 3`}
                       data-testid="tail"
                     />
                   )}
-                  <rect x={across(ours.authority_share) - 5.5} y={up(ours.stake_share) - 5.5} width={11} height={11} />
+                  <rect
+                    x={across(ours.authority_share) - 5.5}
+                    y={up(ours.opportunity_share) - 5.5}
+                    width={11}
+                    height={11}
+                  />
                 </g>
               )}
             </svg>

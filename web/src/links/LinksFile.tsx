@@ -16,7 +16,7 @@ type Props = {
   site: Schemas["SiteShown"];
   asked: Asked;
   row: string | undefined;
-  squares: Answer<"link-needs">["squares"];
+  squares: Answer<"needs-links">["squares"];
   pick: (page: number) => void;
 };
 const FIRST = 6;
@@ -39,15 +39,15 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
       <Deciding
         site={site}
         subject={{ page: finding.page_id, query: null }}
-        finding="link-needs"
+        finding="needs-links"
         name={path(finding.page)}
         asked={asked}
       />
       <p className="mt-2">
         This page gets {share(finding.authority_share)} of the site’s link authority and holds{" "}
-        {share(finding.stake_share)} of its opportunity ({count(finding.at_stake_month)} clicks a month).{" "}
+        {share(finding.opportunity_share)} of its opportunity ({count(finding.opportunity_month)} clicks a month).{" "}
         {linksWords(finding)}
-        {finding.troubles.length > 0 && ` Problems: ${finding.troubles.join(", ")}.`}
+        {finding.problems.length > 0 && ` Problems: ${finding.problems.join(", ")}.`}
       </p>
       <div className="mt-2">
         <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
@@ -78,12 +78,12 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
   );
 }
 
-function linksWords(row: Schemas["LinkNeedsRow"]): string {
+function linksWords(row: Schemas["NeedsLinksRow"]): string {
   const inside = row.links_in
     ? `${many(row.links_in, "page")} of the site ${row.links_in === 1 ? "links" : "link"} to it, ${count(row.links_in_body)} in the body`
     : "No page of the site links to it";
-  const sites = row.linking_sites
-    ? `; so ${row.linking_sites === 1 ? "does" : "do"} ${many(row.linking_sites, "other site")}`
+  const sites = row.referring_domains
+    ? `; so ${row.referring_domains === 1 ? "does" : "do"} ${many(row.referring_domains, "other site")}`
     : "";
   const far = row.depth == null ? "" : ` It is ${many(row.depth, "click")} from the start.`;
   return `${inside}${sites}.${far}`;

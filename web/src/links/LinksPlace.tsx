@@ -14,31 +14,31 @@ import { FigureTable } from "../shared/FigureTable";
 import { count, path, share } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { type Action, askedOf, type Fault, type Mention } from "../state/view";
-import { FaultFile } from "./FaultFile";
+import { AcceptedLinkFile, STATE_LOOKS } from "./AcceptedLinkFile";
+import { BrokenLinkFile } from "./BrokenLinkFile";
 import { LinksFile } from "./LinksFile";
 import { MentionFile } from "./MentionFile";
 import { PhraseForm } from "./PhraseForm";
 import { Refuse } from "./Refuse";
 import { SuggestionFile } from "./SuggestionFile";
 import { useLinking } from "./useLinking";
-import { STATE_LOOKS, WorkFile } from "./WorkFile";
 
-export const OF_LINKS = ["link-needs", "link-plan", "link-work", "mentions", "link-faults"] as const;
+export const OF_LINKS = ["needs-links", "suggested-links", "accepted-links", "mentions", "broken-links"] as const;
 const NO_FILTERS = Object.fromEntries(
   ["text", "section", "page_type", "decided", "action", "mention", "fault", "page", "phrase", "forms"].map((name) => [
     name,
     undefined,
   ]),
 );
-const WANTING: Action[] = ["wants links", "fix"];
+const WANTING: Action[] = ["needs links", "fix"];
 const OPEN_MENTIONS: Mention[] = ["not linked"];
 
 export function LinksPlace(props: PlaceProps) {
-  const finding = props.search.finding ?? "link-needs";
-  if (finding === "link-plan") return <Plan {...props} />;
-  if (finding === "link-work") return <Work {...props} />;
+  const finding = props.search.finding ?? "needs-links";
+  if (finding === "suggested-links") return <Plan {...props} />;
+  if (finding === "accepted-links") return <Work {...props} />;
   if (finding === "mentions") return <Mentions {...props} />;
-  if (finding === "link-faults") return <Faults {...props} />;
+  if (finding === "broken-links") return <Faults {...props} />;
   return <Needs {...props} />;
 }
 
@@ -64,7 +64,7 @@ function useRest({ site, change }: PlaceProps) {
   const unread = (
     <Notice
       title="The pages are not read yet"
-      action={<Button onClick={() => navigate({ to: "/$site/intake", params: { site: site.slug } })}>To Intake</Button>}
+      action={<Button onClick={() => navigate({ to: "/$site/data", params: { site: site.slug } })}>To Intake</Button>}
     >
       A crawl reads what they say and link to; a table of links between pages tells the links alone.
     </Notice>
@@ -82,7 +82,7 @@ function Needs(props: PlaceProps) {
   return (
     <FindingPlace
       {...props}
-      finding="link-needs"
+      finding="needs-links"
       findings={OF_LINKS}
       asked={shown}
       onMarked={(marked) => (
@@ -90,7 +90,7 @@ function Needs(props: PlaceProps) {
           site={site}
           marked={marked}
           subjectOf={(row) => ({ page: Number(row) })}
-          finding="link-needs"
+          finding="needs-links"
           asked={asked}
           words={["page", "pages"]}
         />
@@ -99,7 +99,7 @@ function Needs(props: PlaceProps) {
         <>
           <Chips
             label="wants"
-            known={["wants links", "fix", "can give", "fine"]}
+            known={["needs links", "fix", "can link out", "fine"]}
             chosen={shown.action}
             count={(one) => list?.by_action[one] ?? 0}
             choose={(action) => change({ action: action as Action[] })}
@@ -116,11 +116,11 @@ function Needs(props: PlaceProps) {
               name={path(row.page)}
               title={row.page}
               mark={<MarkWord mark={marks.of({ page: row.page_id })} />}
-              below={row.troubles.join(", ")}
+              below={row.problems.join(", ")}
             />
           ),
           action: (row) => (
-            <span className={row.action === "wants links" ? "text-rust" : row.action === "fix" ? "text-ochre" : ""}>
+            <span className={row.action === "needs links" ? "text-rust" : row.action === "fix" ? "text-ochre" : ""}>
               {row.action}
             </span>
           ),
@@ -144,7 +144,7 @@ const GROUPED = { sections: "section", types: "page type", topics: "topic" } as 
 type Grouped = keyof typeof GROUPED;
 
 /** The same by section or type: where authority lies, and where the stakes do. */
-function Together({ list, change }: { list: Answer<"link-needs"> | undefined; change: PlaceProps["change"] }) {
+function Together({ list, change }: { list: Answer<"needs-links"> | undefined; change: PlaceProps["change"] }) {
   const [by, setBy] = useState<Grouped | null>(null);
   if (!list || list.sections.length === 0) return null;
   const narrow = (name: string) => change(by === "types" ? { page_type: [name] } : { section: name });
@@ -183,7 +183,7 @@ function Together({ list, change }: { list: Answer<"link-needs"> | undefined; ch
             { head: "pages", cell: (one) => count(one.pages) },
             { head: "need links", cell: (one) => count(one.wants_links) },
             { head: "authority", cell: (one) => share(one.authority_share) },
-            { head: "opportunity", cell: (one) => share(one.stake_share) },
+            { head: "opportunity", cell: (one) => share(one.opportunity_share) },
           ]}
         />
       )}
@@ -198,7 +198,7 @@ function Plan(props: PlaceProps) {
   return (
     <FindingPlace
       {...props}
-      finding="link-plan"
+      finding="suggested-links"
       findings={OF_LINKS}
       asked={asked}
       onMarked={(marked) => <MarkedLinks site={site} marked={marked} asked={asked} />}
@@ -218,7 +218,9 @@ function Plan(props: PlaceProps) {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           choice: (row) => (
             <span
-              className={row.choice === "taken" ? "text-spruce" : row.choice === "refused" ? "text-rust" : "text-faint"}
+              className={
+                row.choice === "accepted" ? "text-spruce" : row.choice === "refused" ? "text-rust" : "text-faint"
+              }
             >
               {row.choice}
             </span>
@@ -250,7 +252,7 @@ function MarkedLinks({ site, marked }: MarkedProps) {
   });
   return (
     <MarkedBar name={`${count(links.length)} marked ${links.length === 1 ? "link" : "links"}`} clear={clear}>
-      <Button plain className="min-h-6" onClick={() => decide(links, "taken").then((done) => done && clear())}>
+      <Button plain className="min-h-6" onClick={() => decide(links, "accepted").then((done) => done && clear())}>
         Take them
       </Button>
       <Button plain className="min-h-6" onClick={() => setRefusing(true)}>
@@ -268,13 +270,13 @@ function Work(props: PlaceProps) {
   return (
     <FindingPlace
       {...props}
-      finding="link-work"
+      finding="accepted-links"
       findings={OF_LINKS}
       asked={asked}
       below={(list) =>
         (list?.total ?? 0) > 0 && (
           <p className="mt-1 flex gap-x-4 text-xs">
-            <Button plain onClick={() => download(`/api/sites/${site.slug}/link-work/document`)}>
+            <Button plain onClick={() => download(`/api/sites/${site.slug}/accepted-links/document`)}>
               As a document (DOCX)
             </Button>
           </p>
@@ -286,7 +288,7 @@ function Work(props: PlaceProps) {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           state: (row) => <span className={STATE_LOOKS[row.state]}>{row.state}</span>,
         },
-        widths: { anchor: "10rem", state: "6.4rem", taken_on: "6.6rem" },
+        widths: { anchor: "10rem", state: "6.4rem", accepted_on: "6.6rem" },
         open: () => {},
         empty: (
           <Notice title="No accepted links yet">
@@ -295,7 +297,7 @@ function Work(props: PlaceProps) {
           </Notice>
         ),
       })}
-      evidence={(_, list, row) => <WorkFile site={site} rows={list?.rows ?? []} chosen={row} />}
+      evidence={(_, list, row) => <AcceptedLinkFile site={site} rows={list?.rows ?? []} chosen={row} />}
     />
   );
 }
@@ -343,7 +345,7 @@ function Faults(props: PlaceProps) {
   return (
     <FindingPlace
       {...props}
-      finding="link-faults"
+      finding="broken-links"
       findings={OF_LINKS}
       asked={asked}
       below={(list) => (
@@ -363,7 +365,7 @@ function Faults(props: PlaceProps) {
         },
         widths: { anchor: "8rem", fault: "10rem", pages: "3.4rem" },
       })}
-      evidence={(_, __, row) => <FaultFile site={site} asked={asked} row={row} />}
+      evidence={(_, __, row) => <BrokenLinkFile site={site} asked={asked} row={row} />}
     />
   );
 }

@@ -55,7 +55,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
                   choice: "open",
                 },
               ],
-              "taken",
+              "accepted",
             )
           }
         >

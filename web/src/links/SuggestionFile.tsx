@@ -11,7 +11,7 @@ import { Refuse } from "./Refuse";
 import { Sentence } from "./Suggestions";
 import { useLinking } from "./useLinking";
 
-type Props = { site: Schemas["SiteShown"]; row: Row<"link-plan"> | undefined; onPage: (page: string) => void };
+type Props = { site: Schemas["SiteShown"]; row: Row<"suggested-links"> | undefined; onPage: (page: string) => void };
 
 /** On to the next row, as the reader's own key goes. */
 const goOn = () => document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
@@ -29,7 +29,7 @@ export function SuggestionFile({ site, row, onPage }: Props) {
   }, [key]);
   const written = row && { ...row, anchor: anchor.trim(), sentence: sentence.trim() || null };
   const take = async () => {
-    if (written && (await decide([written], "taken"))) goOn();
+    if (written && (await decide([written], "accepted"))) goOn();
   };
   const leave = () => written && decide([written], "open");
   useKeys(site.may_change && row ? { a: take, r: () => setRefusing(true), o: leave } : {});
@@ -52,13 +52,13 @@ export function SuggestionFile({ site, row, onPage }: Props) {
         {share(row.authority_after)}.
       </p>
       {row.choice !== "open" && (
-        <p className={`mt-2 ${row.choice === "taken" ? "text-spruce" : "text-rust"}`} role="status">
-          {row.choice === "taken" ? "Accepted: it is in the list of accepted links." : `Refused: ${row.note}`}
+        <p className={`mt-2 ${row.choice === "accepted" ? "text-spruce" : "text-rust"}`} role="status">
+          {row.choice === "accepted" ? "Accepted: it is in the list of accepted links." : `Refused: ${row.note}`}
         </p>
       )}
       {site.may_change && (
         <div className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-          {row.choice !== "taken" && (
+          {row.choice !== "accepted" && (
             <MainButton onClick={take} title="Take it and go on (a)">
               Take
             </MainButton>

@@ -7,11 +7,11 @@ import { Button } from "../shared/parts";
 import { Refuse } from "./Refuse";
 import { useLinking } from "./useLinking";
 
-type Props = { site: Schemas["SiteShown"]; plan: Row<"link-plan">[] };
+type Props = { site: Schemas["SiteShown"]; plan: Row<"suggested-links">[] };
 
 export function Suggestions({ site, plan }: Props) {
   const decide = useLinking(site.slug);
-  const [refused, setRefused] = useState<Row<"link-plan"> | null>(null);
+  const [refused, setRefused] = useState<Row<"suggested-links"> | null>(null);
   const open = plan.filter((one) => one.choice === "open");
   return (
     <>
@@ -27,14 +27,14 @@ export function Suggestions({ site, plan }: Props) {
             <Sentence sentence={one.sentence} anchor={one.anchor} />
             <div className="flex flex-wrap items-baseline gap-x-4 text-xs">
               {one.choice !== "open" && (
-                <span className={one.choice === "taken" ? "text-spruce" : "text-rust"}>
+                <span className={one.choice === "accepted" ? "text-spruce" : "text-rust"}>
                   {one.choice}
                   {one.note && `: ${one.note}`}
                 </span>
               )}
               {site.may_change && one.choice === "open" && (
                 <>
-                  <Button plain className="min-h-6" onClick={() => decide([one], "taken")}>
+                  <Button plain className="min-h-6" onClick={() => decide([one], "accepted")}>
                     Take
                   </Button>
                   <Button plain className="min-h-6" onClick={() => setRefused(one)}>
@@ -52,7 +52,7 @@ export function Suggestions({ site, plan }: Props) {
         ))}
       </ol>
       {site.may_change && open.length > 1 && (
-        <Button className="mt-2" onClick={() => decide(open, "taken")}>
+        <Button className="mt-2" onClick={() => decide(open, "accepted")}>
           Take all {open.length}
         </Button>
       )}

@@ -5,8 +5,11 @@ import type { Row } from "../api/ask";
 import { api } from "../api/client";
 import { useAct } from "../shared/useAct";
 
-export type Suggestion = Pick<Row<"link-plan">, "from_id" | "to_id" | "anchor" | "sentence" | "choice" | "from" | "to">;
-export type LinkChoice = Row<"link-plan">["choice"];
+export type Suggestion = Pick<
+  Row<"suggested-links">,
+  "from_id" | "to_id" | "anchor" | "sentence" | "choice" | "from" | "to"
+>;
+export type LinkChoice = Row<"suggested-links">["choice"];
 
 export function useLinking(slug: string) {
   const act = useAct();

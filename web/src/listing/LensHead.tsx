@@ -25,7 +25,7 @@ const strong = (value: number) => <strong className="font-semibold text-ink">{co
 /** What the lens is about: what its rows lose where they stand, or what they could reach. */
 function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: boolean }) {
   if (ofLost) return <>, {strong(list.lost_month)} lost clicks a month</>;
-  return <>, {strong(list.reachable_month)} potential clicks a month at better positions</>;
+  return <>, {strong(list.potential_month)} potential clicks a month at better positions</>;
 }
 
 const viewsOf = (listable: Listed[]) =>
@@ -34,7 +34,7 @@ const viewsOf = (listable: Listed[]) =>
 /** A thin row is never called a finding, so the sentence counts them apart. */
 export function LensHead({ list, search, change, possible }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
-  const thinShown = (search.evidence ?? SURE).includes("thin");
+  const thinShown = (search.evidence ?? SURE).includes("too little data");
   const shown = (thinShown ? list?.sure : list?.total) ?? 0;
   const claim = declared.claims[shown === 1 ? 0 : 1];
   const nouns = NOUNS[list?.by ?? "row"];
@@ -73,7 +73,7 @@ export function LensHead({ list, search, change, possible }: Props) {
         )}
       </p>
       {/* It stands there before the list does, so that nothing moves when that comes. */}
-      {search.finding !== "off-fit" && (
+      {search.finding !== "query-page-mismatch" && (
         <div className="mt-1 flex flex-wrap gap-x-4">
           <Views
             plain

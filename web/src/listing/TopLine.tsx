@@ -53,7 +53,7 @@ export function TopLine(props: TopLineProps) {
   const against = comparedWith(list, compare);
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-      <SiteName site={site} to={!finding ? "/$site/standing" : "/$site/queries"} />
+      <SiteName site={site} to={!finding ? "/$site/changes" : "/$site/queries"} />
       <div className={list ? "contents" : "late contents"}>
         <Opening
           name="Period (p)"
@@ -135,13 +135,13 @@ function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
 type SiteNameProps = {
   site: Schemas["SiteShown"];
   to:
-    | "/$site/standing"
+    | "/$site/changes"
     | "/$site/queries"
     | "/$site/moves"
     | "/$site/drafts"
     | "/$site/reports"
     | "/$site/people"
-    | "/$site/intake";
+    | "/$site/data";
 };
 
 /** The site's name; where there are several, the choice of another one's same place. */

@@ -54,12 +54,12 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
 export function Gain({
   row,
 }: {
-  row: { gain_month: number; lost_month: number; reachable_month: number; at_stake_month: number };
+  row: { gain_month: number; lost_month: number; potential_month: number; opportunity_month: number };
 }) {
-  const said = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.reachable_month)}.`;
+  const said = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.potential_month)}.`;
   const parts = (
     <span title={said} className="whitespace-nowrap">
-      of {count(row.at_stake_month)}
+      of {count(row.opportunity_month)}
       <span className="sr-only">{said}</span>
     </span>
   );

@@ -2,7 +2,7 @@
 import { createContext, type ReactNode, useContext } from "react";
 import type { Schemas } from "../api/client";
 
-export type Subject = Schemas["SubjectGiven"];
+export type Subject = Schemas["SubjectInput"];
 export type Marked = { keys: ReadonlySet<string>; set: (keys: ReadonlySet<string>) => void };
 
 export const MarkedRows = createContext<Marked | null>(null);

@@ -31,9 +31,7 @@ export function NoData({ slug }: { slug: string }) {
     <Notice
       title="No data yet"
       action={
-        <Button onClick={() => navigate({ to: "/$site/intake", params: { site: slug }, search: {} })}>
-          Load a file
-        </Button>
+        <Button onClick={() => navigate({ to: "/$site/data", params: { site: slug }, search: {} })}>Load a file</Button>
       }
     >
       Load a file of search facts – day, page, query, clicks, impressions, position – and the results appear here.

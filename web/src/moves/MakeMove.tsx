@@ -36,8 +36,8 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
     const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const body = {
       subjects,
-      kind: (form.kind || null) as Schemas["MovesGiven"]["kind"],
-      effort: (form.effort || null) as Schemas["MovesGiven"]["effort"],
+      kind: (form.kind || null) as Schemas["MovesInput"]["kind"],
+      effort: (form.effort || null) as Schemas["MovesInput"]["effort"],
       note: form.note ?? "",
       who: form.who || null,
       due: form.due || null,

@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { moveQuery } from "../api/ask";
 import { api, given, ProblemError, type Schemas } from "../api/client";
-import { LinksToSet } from "../links/WorkFile";
+import { LinksToSet } from "../links/AcceptedLinkFile";
 import { DateField } from "../shared/DateField";
 import { count, day, NONE, path } from "../shared/format";
 import { Button, Choice, EvidenceMark, Failed, MainButton, Notice, Words } from "../shared/parts";

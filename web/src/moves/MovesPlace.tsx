@@ -9,9 +9,9 @@ import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import { STATES, type View } from "../state/view";
 import { OF_MOVES, TrialsPlace } from "../trials/TrialsPlace";
-import { Aside } from "./Aside";
 import { ChangeMarked } from "./ChangeMarked";
 import { MoveSheet } from "./MoveSheet";
+import { Snoozed } from "./Snoozed";
 import { EFFORTS } from "./words";
 
 const EVERY_STATE: Record<string, string> = { "": "all", ...Object.fromEntries(STATES.map((state) => [state, state])) };
@@ -88,17 +88,19 @@ function Moves(props: PlaceProps) {
               )}
             </>
           ),
-          came_of_it: (row) =>
-            row.came_of_it == null ? (
+          result_clicks: (row) =>
+            row.result_clicks == null ? (
               NONE
             ) : (
               <>
-                <div className={row.came_of_it < 0 ? "text-rust" : "text-spruce"}>{signed(row.came_of_it)} a day</div>
+                <div className={row.result_clicks < 0 ? "text-rust" : "text-spruce"}>
+                  {signed(row.result_clicks)} a day
+                </div>
                 <div className="text-xs">{row.outcome_evidence && <EvidenceMark grade={row.outcome_evidence} />}</div>
               </>
             ),
         },
-        widths: { gain_cautious: "4.2rem", state: "6.4rem", due: "5.2rem", came_of_it: "4.8rem" },
+        widths: { gain_cautious: "4.2rem", state: "6.4rem", due: "5.2rem", result_clicks: "4.8rem" },
         empty: (
           <Notice
             title={state || text ? "No matches" : "No moves yet"}
@@ -111,7 +113,7 @@ function Moves(props: PlaceProps) {
         ),
         waiting: <Notice title="Looking up the moves">One moment.</Notice>,
       })}
-      foot={<Aside slug={slug} mayChange={site.may_change} />}
+      foot={<Snoozed slug={slug} mayChange={site.may_change} />}
       evidence={(row) =>
         row !== undefined && (
           <MoveSheet

@@ -3,9 +3,9 @@ import { type ComponentProps, type ReactNode, useState } from "react";
 import { useKeys } from "../shared/keys";
 import { Button } from "../shared/parts";
 import { MakeMove } from "./MakeMove";
-import { SetAside } from "./SetAside";
+import { Snooze } from "./Snooze";
 
-type Way = "move" | "leave" | "aside";
+type Way = "move" | "dismiss" | "snooze";
 // `instead`: what m does where a move is made in a form of its own; `silent`: the keys belong to something else.
 type On = Omit<ComponentProps<typeof MakeMove>, "close"> & {
   silent?: boolean;
@@ -17,7 +17,7 @@ type On = Omit<ComponentProps<typeof MakeMove>, "close"> & {
 export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: ReactNode; dialog: ReactNode } {
   const [way, setWay] = useState<Way | null>(null);
   const move = instead ?? (() => setWay("move"));
-  const keys = { m: move, x: () => setWay("leave"), s: () => setWay("aside") };
+  const keys = { m: move, x: () => setWay("dismiss"), s: () => setWay("snooze") };
   useKeys(on.site.may_change && !silent ? keys : {});
   const close = () => {
     setWay(null);
@@ -42,7 +42,7 @@ export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: 
       way === "move" ? (
         <MakeMove {...on} close={close} />
       ) : (
-        way && <SetAside {...on} slug={on.site.slug} way={way} close={close} />
+        way && <Snooze {...on} slug={on.site.slug} way={way} close={close} />
       ),
   };
 }

@@ -4,16 +4,16 @@ import { count, change as signed } from "../shared/format";
 
 const PARTS = [
   ["shown", "impressions"],
-  ["place_or_demand", "ranking or demand"],
+  ["rank_or_demand", "ranking or demand"],
   ["device_mix", "devices"],
   ["rank", "ranking"],
   ["snippet", "snippet"],
   ["new_queries", "new queries"],
   ["lost_queries", "lost queries"],
-  ["unnamed", "anonymised"],
+  ["anonymised", "anonymised"],
 ] as const;
 
-export function ChangeSteps({ change }: { change: Schemas["ChangeTold"] }) {
+export function ChangeSteps({ change }: { change: Schemas["ChangeSummary"] }) {
   let at = change.clicks_before;
   const steps = PARTS.map(([name, label]) => {
     const from = at;

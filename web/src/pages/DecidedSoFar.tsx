@@ -20,10 +20,10 @@ export function DecidedSoFar({ slug, decided }: { slug: string; decided: Schemas
           {one.query && ` for “${one.query}”`}
           {one.move !== null && `: ${one.word}`}
           {one.by && <span className="text-faint"> ({one.by})</span>}
-          {one.came_of_it !== null && (
-            <span className={one.came_of_it < 0 ? "text-rust" : "text-spruce"}>
+          {one.result_clicks !== null && (
+            <span className={one.result_clicks < 0 ? "text-rust" : "text-spruce"}>
               {" "}
-              {signed(one.came_of_it)} clicks a day{" "}
+              {signed(one.result_clicks)} clicks a day{" "}
               {one.outcome_evidence && <EvidenceMark grade={one.outcome_evidence} />}
             </span>
           )}

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { useBegin } from "../drafts/useBegin";
 import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
+import { OnPagePart } from "../onpage/OnPagePart";
 import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, NONE, path, place, share } from "../shared/format";
@@ -15,7 +16,6 @@ import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
 import type { Asked, Grade } from "../state/view";
-import { WordingPart } from "../wording/WordingPart";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
 import { DecidedSoFar } from "./DecidedSoFar";
@@ -94,7 +94,7 @@ export function PageFile(props: {
         </Picture>
         <Breaks file={told} />
       </Part>
-      {told.clashes.length + told.topic_folds.length > 0 && (
+      {told.clashes.length + told.overlapping_pages.length > 0 && (
         <Part id="clashes" title="Clashes" method="clashes">
           <Clashes file={told} />
         </Part>
@@ -107,7 +107,7 @@ export function PageFile(props: {
       </Part>
       {told.crawl && (
         <Part id="wording" title="Wording" method="unsaid-queries">
-          <WordingPart site={props.site} asked={asked} page={told.page_id} />
+          <OnPagePart site={props.site} asked={asked} page={told.page_id} />
         </Part>
       )}
       {told.links && (
@@ -145,7 +145,7 @@ function Contents({ told }: { told: File }) {
     ["queries", "Queries", true],
     ["why", "Why", told.change !== null],
     ["weeks", "Weeks", true],
-    ["clashes", "Clashes", told.clashes.length + told.topic_folds.length > 0],
+    ["clashes", "Clashes", told.clashes.length + told.overlapping_pages.length > 0],
     ["visits", "Visits", true],
     ["says", "Says", true],
     ["wording", "Wording", told.crawl !== null],
@@ -204,7 +204,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
     ]);
   return (
     <div className="mt-3 border-rule border-t pt-2">
-      <Ledger row={account} longest={Math.max(account.clicks + account.at_stake, longest / 8)} tall />
+      <Ledger row={account} longest={Math.max(account.clicks + account.opportunity, longest / 8)} tall />
       <FigureTable
         className="mt-2"
         rows={lines}
@@ -266,7 +266,7 @@ function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
                   className="whitespace-nowrap text-faint text-xs"
                   title="potential clicks a month at a better position"
                 >
-                  {row.reachable_month >= 0.5 && `+ ${count(row.reachable_month)}`}
+                  {row.potential_month >= 0.5 && `+ ${count(row.potential_month)}`}
                 </div>
               </>
             ),
@@ -338,7 +338,7 @@ function Clashes({ file }: { file: File }) {
           </p>
         </li>
       ))}
-      {file.topic_folds.map((fold) => (
+      {file.overlapping_pages.map((fold) => (
         <li key={`${fold.page_id}-${fold.other_id}`}>
           <span className="font-medium">{path(fold.page_id === file.page_id ? fold.other : fold.page)}</span>
           <p className="text-xs">{fold.sentence}</p>

@@ -8,8 +8,8 @@ import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { askedOf } from "../state/view";
 import { Ledger, LedgerKey } from "./Ledger";
-import { NearlyReady, OF_PAGES } from "./NearlyReady";
 import { PageFile } from "./PageFile";
+import { OF_PAGES, PageTwoCandidates } from "./PageTwoCandidates";
 
 const pageSubject = (key: string) => ({ page: Number(key) });
 const NO_FILTERS = Object.fromEntries(
@@ -20,7 +20,7 @@ const NO_FILTERS = Object.fromEntries(
 );
 
 export function PagesPlace(props: PlaceProps) {
-  return props.search.finding === "nearly-ready" ? <NearlyReady {...props} /> : <Accounts {...props} />;
+  return props.search.finding === "page-two-candidates" ? <PageTwoCandidates {...props} /> : <Accounts {...props} />;
 }
 
 function Accounts(props: PlaceProps) {
@@ -58,7 +58,7 @@ function Accounts(props: PlaceProps) {
                   {path(row.page)}
                 </span>
                 <span className="shrink-0 text-faint text-xs max-sm:hidden">{row.type}</span>
-                {row.evidence !== "thin" && (
+                {row.evidence !== "too little data" && (
                   <span className="shrink-0 text-xs max-sm:hidden">
                     <EvidenceMark grade={row.evidence} />
                   </span>

@@ -42,7 +42,7 @@ export function InvitationPage() {
     try {
       const { slug } = given(await api.POST("/api/invitations/{token}", { params, body }));
       queryClient.clear();
-      navigate({ to: "/$site/standing", params: { site: slug } });
+      navigate({ to: "/$site/changes", params: { site: slug } });
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       setWrong(`${error.problem.detail} ${error.problem.remedy}`);

@@ -140,7 +140,7 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
     ["lost clicks", finding ? count(finding.lost_month) : NONE, "a month: expected minus actual"],
     [
       "potential clicks",
-      finding ? count(finding.reachable_month) : NONE,
+      finding ? count(finding.potential_month) : NONE,
       proof.target < proof.position ? `a month, if it ranked at ${place(proof.target)}` : "no target at its position",
     ],
     [

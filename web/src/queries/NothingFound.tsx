@@ -43,7 +43,7 @@ export function NothingFound({ list, search, change }: Props) {
       title="No findings"
       action={
         (list.in_lens.thin ?? 0) > 0 && (
-          <Button onClick={() => change({ evidence: ["firm", "likely", "thin"] })}>
+          <Button onClick={() => change({ evidence: ["firm", "likely", "too little data"] })}>
             Show the {count(list.in_lens.thin)} thin {several}
           </Button>
         )

@@ -63,7 +63,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
       }
       head={(list) => <LensHead list={list} search={search} change={change} possible={possible} />}
       look={(list) => {
-        const most = Math.max(...(list?.rows ?? []).map((row) => row.at_stake_month), 1);
+        const most = Math.max(...(list?.rows ?? []).map((row) => row.opportunity_month), 1);
         return {
           least: 36,
           rowHeight: 42,
@@ -105,8 +105,8 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
                 }
               />
             ),
-            reachable_month: (row) => (
-              <Figure value={row.reachable_month} below={<AtStakeBar row={row} most={most} />} />
+            potential_month: (row) => (
+              <Figure value={row.potential_month} below={<AtStakeBar row={row} most={most} />} />
             ),
             clicks: (row) => <Changed value={row.clicks} change={row.change} />,
             ctr: (row) => (
@@ -117,7 +117,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
           heads: { query: !list || list.by === "row" ? "query, page" : list.by },
           widths: {
             lost_month: "4.6rem",
-            reachable_month: "4.6rem",
+            potential_month: "4.6rem",
             clicks: "3.4rem",
             impressions: "3.6rem",
             ctr: "3.3rem",
@@ -141,7 +141,7 @@ function AtStakeBar({ row, most }: { row: Row<Lens>; most: number }) {
   return (
     <div className="flex h-1 justify-end" aria-hidden="true">
       <div className="bg-rust" style={{ width: `${Math.min(row.lost_month / most, 1) * 100}%` }} />
-      <div className="bg-spruce" style={{ width: `${Math.min(row.reachable_month / most, 1) * 100}%` }} />
+      <div className="bg-spruce" style={{ width: `${Math.min(row.potential_month / most, 1) * 100}%` }} />
     </div>
   );
 }

@@ -33,7 +33,7 @@ export function QueryGroups(props: PlaceProps) {
           group: (row) => (
             <>
               <div className="font-medium">{named(row)}</div>
-              {row.evidence !== "thin" && <EvidenceMark grade={row.evidence} />}
+              {row.evidence !== "too little data" && <EvidenceMark grade={row.evidence} />}
             </>
           ),
           gain_month: (row) => <Gain row={row} />,
@@ -48,7 +48,7 @@ export function QueryGroups(props: PlaceProps) {
           <Notice
             title="No query groups yet"
             action={
-              <Link to="/$site/intake/cleaning" params={{ site: site.slug }} className="underline">
+              <Link to="/$site/data/cleaning" params={{ site: site.slug }} className="underline">
                 Go to Cleaning
               </Link>
             }
@@ -72,7 +72,7 @@ function GroupFile({ group, search, change, site }: FileProps) {
       <h2 className="text-xl leading-6 first-letter:uppercase">{named(group)}</h2>
       <p className="mt-1 font-serif text-[15px] leading-snug">
         {count(group.queries)} queries on {count(group.pages)} pages: {count(group.clicks)} clicks; about{" "}
-        {count(group.lost_month)} lost clicks a month, {count(group.reachable_month)} potential clicks.
+        {count(group.lost_month)} lost clicks a month, {count(group.potential_month)} potential clicks.
       </p>
       {group.why && (
         <Part title="Why clicks changed" method="why-clicks-changed">

@@ -8,6 +8,7 @@ import { NoData } from "../listing/place";
 import { TopLine } from "../listing/TopLine";
 import { Deciding } from "../moves/Deciding";
 import { MarkWord } from "../moves/MarkWord";
+import { QueryResults } from "../onpage/CaptureFile";
 import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
 import { apart, count, NONE, place, share, change as signed } from "../shared/format";
@@ -16,7 +17,6 @@ import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
 import { askedOf, type QuerySearch } from "../state/view";
-import { QueryResults } from "../wording/ResultsFile";
 
 const route = getRouteApi("/reader/$site/query");
 

@@ -81,7 +81,7 @@ function Lists({ site, report }: { site: Schemas["SiteShown"]; report: Report })
           return (
             <li key={one.name}>
               <Link
-                to={`/$site/${place}` as "/$site/standing"}
+                to={`/$site/${place}` as "/$site/changes"}
                 params={{ site: site.slug }}
                 search={Object.fromEntries(new URLSearchParams(asked)) as never}
                 className="inline-flex min-h-6 items-center underline decoration-rule underline-offset-3 hover:decoration-ink"

@@ -2,7 +2,7 @@
 import type { Schemas } from "../api/client";
 
 export type Template = Schemas["TemplateShown"];
-export type Given = Schemas["TemplateGiven"];
+export type Given = Schemas["TemplateInput"];
 export type Report = Schemas["ReportShown"];
 
 export const PERIODS: Record<NonNullable<Given["period"]>, string> = {

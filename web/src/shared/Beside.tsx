@@ -2,7 +2,7 @@
 import type { Schemas } from "../api/client";
 import { count, place, share } from "./format";
 
-type Measure = Schemas["MeasureBeside"];
+type Measure = Schemas["MeasureCompared"];
 const WORDS: Record<Measure["name"], string> = {
   clicks: "clicks",
   impressions: "impressions",

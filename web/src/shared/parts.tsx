@@ -135,7 +135,7 @@ export function EvidenceMark({ grade }: { grade: Grade }) {
         {grade === "firm" && <rect width="9" height="9" fill="currentColor" />}
         {grade === "likely" && <path d="M0 0h4.5v4.5H0zM4.5 4.5H9V9H4.5z" fill="currentColor" />}
       </svg>
-      <span className={grade === "thin" ? "text-faint" : ""}>{grade}</span>
+      <span className={grade === "too little data" ? "text-faint" : ""}>{grade}</span>
     </span>
   );
 }

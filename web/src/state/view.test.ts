@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { askedOf, lensAsked, readList, readQuery, readSums, readView } from "./view";
 
-const LENSES = ["low-ctr", "off-fit", "query-groups"] as const;
+const LENSES = ["low-ctr", "query-page-mismatch", "query-groups"] as const;
 
 describe("an address", () => {
   it("passes over what makes no sense in it", () => {
@@ -16,8 +16,15 @@ describe("an address", () => {
     expect(readList({ finding: "guess", sort: "nothing", row: "1;2", up: "yes" }, LENSES)).toEqual({});
   });
   it("keeps a row, an order and the finding, but not the usual one", () => {
-    const given = { finding: "off-fit", sort: "ctr", up: true, row: "1-2", device: ["mobile", 3], text: 12 };
-    const read = { finding: "off-fit", sort: "ctr", up: true, row: "1-2", device: ["mobile"], text: "12" };
+    const given = {
+      finding: "query-page-mismatch",
+      sort: "ctr",
+      up: true,
+      row: "1-2",
+      device: ["mobile", 3],
+      text: 12,
+    };
+    const read = { finding: "query-page-mismatch", sort: "ctr", up: true, row: "1-2", device: ["mobile"], text: "12" };
     expect(readList(given, LENSES)).toEqual(read);
     expect(readList({ finding: "low-ctr" }, LENSES)).toEqual({});
   });
@@ -31,7 +38,7 @@ describe("an address", () => {
       type: ["guide"],
       group: ["hire"],
     };
-    expect(readList({ ...old, lens: "off-fit", page: 7 }, LENSES)).toEqual({
+    expect(readList({ ...old, lens: "query-page-mismatch", page: 7 }, LENSES)).toEqual({
       first: "2026-08-17",
       last: "2026-11-15",
       min_impressions: 50,
@@ -39,7 +46,7 @@ describe("an address", () => {
       position_to: 9,
       page_type: ["guide"],
       query_group: ["hire"],
-      finding: "off-fit",
+      finding: "query-page-mismatch",
       row: "7",
     });
     expect(readList({ view: "groups" }, LENSES)).toEqual({ finding: "query-groups" });
@@ -57,5 +64,8 @@ it("what is asked of the API is what the address says, against last year unless 
     section: "/guides/",
   });
   expect(lensAsked({})).toEqual({ compare: "year", evidence: ["firm", "likely"] });
-  expect(lensAsked({ evidence: ["thin"], compare: "none" })).toEqual({ compare: "none", evidence: ["thin"] });
+  expect(lensAsked({ evidence: ["too little data"], compare: "none" })).toEqual({
+    compare: "none",
+    evidence: ["too little data"],
+  });
 });

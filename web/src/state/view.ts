@@ -3,7 +3,7 @@ import { CATALOG } from "../api/catalog.generated";
 import type { paths } from "../api/schema.generated";
 
 /** What is asked of a site, as the API takes it. */
-export type Asked = NonNullable<paths["/api/sites/{slug}/standing"]["get"]["parameters"]["query"]>;
+export type Asked = NonNullable<paths["/api/sites/{slug}/changes"]["get"]["parameters"]["query"]>;
 export type FindingName = keyof typeof CATALOG;
 type Known<Field extends keyof Asked> = NonNullable<Asked[Field]>;
 export type Grade = Known<"evidence">[number];
@@ -22,12 +22,12 @@ export const COMPARISONS: Record<Comparison, string> = {
   previous: "the days just before",
   none: "nothing",
 };
-export const GRADES: Grade[] = ["firm", "likely", "thin"];
+export const GRADES: Grade[] = ["firm", "likely", "too little data"];
 export const SURE: Grade[] = ["firm", "likely"];
-export const POSSIBLE: Grade[] = ["thin"];
+export const POSSIBLE: Grade[] = ["too little data"];
 export const STATES = ["open", "to do", "under way", "done", "measured", "left alone"] as const;
 
-export const LENSES = ["low-ctr", "striking-distance", "outperformers", "off-fit"] as const;
+export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;
 /** Whether a finding is a lens on rows, whose thin ones are not called findings. */
 export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
 
@@ -35,12 +35,12 @@ export type Listed = "row" | "query" | "page";
 /** What a lens lists. */
 export const LISTED: Record<Listed, string> = { row: "queries × pages", query: "queries", page: "pages" };
 
-export type Saying = Known<"saying">[number];
+export type OnPage = Known<"on_page">[number];
 export type Problem = Known<"problem">[number];
 export type Action = Known<"action">[number];
 export type Mention = Known<"mention">[number];
 export type Fault = Known<"fault">[number];
-export const SAYINGS: Saying[] = ["unsaid", "other forms", "late", "said"];
+export const ON_PAGE: OnPage[] = ["missing", "other forms", "low on the page", "on the page"];
 
 /** The page and the query that a row's key names; 0 stands for all. */
 export function rowSubject(key: string): { page: number | null; query: number | null } {
@@ -85,7 +85,7 @@ const FIELDS = {
   position_to: number,
   decided: oneOf(["open", "settled"] as const),
   explained: oneOf(["without", "only"] as const),
-  saying: (given: unknown) => texts(given)?.filter((one): one is Saying => SAYINGS.some((known) => known === one)),
+  on_page: (given: unknown) => texts(given)?.filter((one): one is OnPage => ON_PAGE.some((known) => known === one)),
   problem: (given: unknown) => texts(given) as Problem[] | undefined,
   state: oneOf(STATES),
   page: (given: unknown) => (typeof given === "string" && /^(\/|https?:)/.test(given) ? text(given) : undefined),
@@ -148,7 +148,7 @@ export function readList(given: Record<string, unknown>, findings: readonly Find
     row: /^(\d+|[0-9a-f]{16})(-(\d+|[0-9a-f]{16}))*$/.test(String(row)) ? String(row) : undefined,
   });
 }
-const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "topic-folds" };
+const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "overlapping-pages" };
 
 /** The address of a place that shows sums. */
 export const readSums = (given: Record<string, unknown>): View => readView(given, OF_SUMS);

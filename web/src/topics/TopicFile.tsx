@@ -19,7 +19,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
   const { text: _, ...plain } = asked;
   const own = { ...plain, topic: row ? [row.topic] : [] };
   const queries = useFinding(site.slug, "topic-queries", own, { enabled: row !== undefined, limit: QUERIES });
-  const missing = useFinding(site.slug, "pages-to-write", own, { enabled: row !== undefined });
+  const missing = useFinding(site.slug, "content-gaps", own, { enabled: row !== undefined });
   if (!row) return null;
   const params = { site: site.slug };
   return (
@@ -67,14 +67,14 @@ export function TopicFile({ site, asked, row, all }: Props) {
         )}
       </Part>
       {(missing.data?.rows.length ?? 0) > 0 && (
-        <Part title="Content gaps" method="pages-to-write">
+        <Part title="Content gaps" method="content-gaps">
           <ul>
             {missing.data?.rows.map((one) => (
               <li key={one.query_id}>
                 <Link
                   to="/$site/topics"
                   params={params}
-                  search={{ finding: "pages-to-write", row: String(one.query_id) }}
+                  search={{ finding: "content-gaps", row: String(one.query_id) }}
                   className="underline"
                 >
                   {one.query}
@@ -115,7 +115,7 @@ function sentence(row: Row<"topics">, currency: string): string {
   const searched = row.searches == null ? "" : `Searched ${count(row.searches)} times a month. `;
   const won = row.share_won == null ? "" : `, ${share(row.share_won)} of its searches`;
   const ours = row.pages
-    ? `${count(row.pages)} of your pages rank for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. Opportunity: ${count(row.at_stake_month)} clicks a month more.`
+    ? `${count(row.pages)} of your pages rank for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. Opportunity: ${count(row.opportunity_month)} clicks a month more.`
     : "None of your pages ranks for it.";
   const price =
     row.price_per_click == null ? "" : ` A click costs ${currency}${row.price_per_click.toFixed(2)} on the market.`;

@@ -11,17 +11,17 @@ import { MarkWord } from "../moves/MarkWord";
 import { count, day, many, NONE, path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { askedOf } from "../state/view";
+import { ContentGapFile } from "./ContentGapFile";
 import { Months } from "./Months";
 import { TopicFile } from "./TopicFile";
-import { ToWriteFile } from "./ToWriteFile";
 import { useTopics } from "./useTopics";
 
-export const OF_TOPICS = ["topics", "pages-to-write", "topic-queries"] as const;
+export const OF_TOPICS = ["topics", "content-gaps", "topic-queries"] as const;
 const NO_FILTERS = { text: undefined, topic: undefined, query_group: undefined };
 
 export function TopicsPlace(props: PlaceProps) {
   const finding = props.search.finding ?? "topics";
-  if (finding === "pages-to-write") return <ToWrite {...props} />;
+  if (finding === "content-gaps") return <ToWrite {...props} />;
   if (finding === "topic-queries") return <Queries {...props} />;
   return <Board {...props} />;
 }
@@ -78,7 +78,7 @@ function ToWrite(props: PlaceProps) {
   return (
     <FindingPlace
       {...props}
-      finding="pages-to-write"
+      finding="content-gaps"
       findings={OF_TOPICS}
       asked={asked}
       onMarked={(marked) => (
@@ -86,7 +86,7 @@ function ToWrite(props: PlaceProps) {
           site={site}
           marked={marked}
           subjectOf={(row) => ({ page: null, query: Number(row) })}
-          finding="pages-to-write"
+          finding="content-gaps"
           asked={asked}
           words={["page to write", "pages to write"]}
         />
@@ -107,7 +107,7 @@ function ToWrite(props: PlaceProps) {
         },
         widths: { intent: "6.4rem", ready_by: "6.2rem", searches: "4.2rem" },
       })}
-      evidence={(_, __, row) => <ToWriteFile site={site} asked={asked} row={row} />}
+      evidence={(_, __, row) => <ContentGapFile site={site} asked={asked} row={row} />}
     />
   );
 }

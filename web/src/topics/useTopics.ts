@@ -3,7 +3,7 @@ import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 import { useAct } from "../shared/useAct";
 
-type Edit = Schemas["TopicEditGiven"];
+type Edit = Schemas["TopicEditInput"];
 
 export function useTopics(slug: string) {
   const act = useAct();

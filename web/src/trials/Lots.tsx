@@ -49,15 +49,15 @@ const ROOM = 120;
 export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: string }) {
   const [box, width] = useWidth<HTMLDivElement>();
   const before = weeks.filter((one) => one.first < firstDay);
-  const mean = (of: "changed" | "untouched") =>
+  const mean = (of: "changed" | "controls") =>
     Math.max(before.reduce((sum, one) => sum + one[of], 0) / Math.max(before.length, 1), 1);
   if (weeks.length < 2) return <p className="text-faint">No whole week yet.</p>;
-  const base = { changed: mean("changed"), untouched: mean("untouched") };
-  const share = (week: Week, of: "changed" | "untouched") => week[of] / base[of];
-  const most = Math.max(1.2, ...weeks.flatMap((one) => [share(one, "changed"), share(one, "untouched")]));
+  const base = { changed: mean("changed"), controls: mean("controls") };
+  const share = (week: Week, of: "changed" | "controls") => week[of] / base[of];
+  const most = Math.max(1.2, ...weeks.flatMap((one) => [share(one, "changed"), share(one, "controls")]));
   const x = (at: number) => 34 + (at * (width - 44)) / (weeks.length - 1);
   const y = (value: number) => ROOM - 22 - (value / most) * (ROOM - 34);
-  const line = (of: "changed" | "untouched") =>
+  const line = (of: "changed" | "controls") =>
     weeks.map((one, at) => `${at ? "L" : "M"}${x(at)} ${y(share(one, of))}`).join("");
   const begins = weeks.findIndex((one) => one.first >= firstDay);
   return (
@@ -67,7 +67,7 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
         height={ROOM}
         role="img"
         aria-label={`Weeks of test pages compared with control pages; 1 is the mean of the weeks before. ${weeks
-          .map((one) => `${day(one.first)}: ${count(one.changed)} and ${count(one.untouched)}`)
+          .map((one) => `${day(one.first)}: ${count(one.changed)} and ${count(one.controls)}`)
           .join("; ")}`}
       >
         <line x1={30} x2={width} y1={y(1)} y2={y(1)} stroke="var(--rule)" />
@@ -84,7 +84,7 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
             strokeDasharray="2 3"
           />
         )}
-        <path d={line("untouched")} fill="none" stroke="var(--faint)" strokeDasharray="5 4" strokeWidth={1.5} />
+        <path d={line("controls")} fill="none" stroke="var(--faint)" strokeDasharray="5 4" strokeWidth={1.5} />
         <path d={line("changed")} fill="none" stroke="var(--ink)" strokeWidth={2} />
         <text x={34} y={ROOM - 4} className="fill-faint text-[11px]">
           {day(weeks[0]?.first ?? "")}

@@ -10,7 +10,7 @@ import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/part
 import { useAct } from "../shared/useAct";
 import { DESIGNS, MEASURES } from "./words";
 
-type Given = Schemas["TrialGiven"];
+type Given = Schemas["TrialInput"];
 type Props = { site: Schemas["SiteShown"]; subjects: Subject[]; name: string; close: () => void; done?: () => void };
 const PAIRS_LEAST = 12;
 

@@ -55,10 +55,10 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
         </p>
       ))}
       {trial.worked && <p className="mt-1 text-faint">{trial.worked}</p>}
-      {trial.weeks_told.length > 0 && (
+      {trial.weekly.length > 0 && (
         <Part title="Test pages and control pages" method="trials">
           <Picture name={`trial ${trial.name}`}>
-            <WeeksOfTrial weeks={trial.weeks_told} firstDay={trial.first_day} />
+            <WeeksOfTrial weeks={trial.weekly} firstDay={trial.first_day} />
           </Picture>
         </Part>
       )}
@@ -96,7 +96,7 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
       <div className="mt-3 border-ink border-y py-2">
         <p className="font-serif text-[17px] leading-snug">{trial.verdict.words}</p>
         <p className="text-faint text-xs">
-          Compared with {count(trial.verdict.untouched)} {trial.design === "split" ? "unchanged" : "untouched"}
+          Compared with {count(trial.verdict.controls)} {trial.design === "split" ? "unchanged" : "controls"}
           {trial.read_at && `; concluded ${moment(trial.read_at)}`}.
         </p>
         <Picture name={`lots of ${trial.name}`}>

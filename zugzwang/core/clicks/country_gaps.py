@@ -24,7 +24,7 @@ import polars as pl
 import scipy
 
 from zugzwang.core.clicks.evidence import GRADES, Floats, false_discovery, grades
-from zugzwang.core.facts.grains import NOT_TOLD
+from zugzwang.core.facts.grains import NOT_REPORTED
 
 WEEKS_NEEDED = 8
 GAP = 2.0
@@ -37,7 +37,7 @@ def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFram
     `facts`: day, query, country (code), clicks, impressions, position. Gives query, country, clicks, impressions, position,
     elsewhere (position), gap (places), weeks, share_shown (0…1), q_value, evidence; pairs with too few impressions on either
     side are not tested."""
-    known = facts.filter(pl.col("country") != NOT_TOLD, pl.col("impressions") > 0)
+    known = facts.filter(pl.col("country") != NOT_REPORTED, pl.col("impressions") > 0)
     weighted = (pl.col("position") * pl.col("impressions")).sum().alias("weighted")
     weekly = known.group_by("query", "country", week=pl.col("day").dt.truncate("1w")).agg(
         pl.col("clicks", "impressions").cast(pl.Int64).sum(), weighted
@@ -64,7 +64,7 @@ def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFram
         evidence=pl.Series(np.asarray(grades(q_values)), dtype=pl.Enum(GRADES)),
     )
     graded = graded.with_columns(share_shown=pl.col("impressions") / (pl.col("impressions") + pl.col("others")))
-    found = graded.filter(pl.col("gap") >= GAP, pl.col("evidence") != "thin").drop("others", "mean", "scatter")
+    found = graded.filter(pl.col("gap") >= GAP, pl.col("evidence") != "too little data").drop("others", "mean", "scatter")
     return found.sort("impressions", "query", "country", descending=[True, False, False]), tested.height
 
 

@@ -15,9 +15,9 @@ import scipy
 
 Floats = npt.NDArray[np.float64]
 Counts = npt.NDArray[np.int64]
-Grade = Literal["firm", "likely", "thin"]
+Grade = Literal["firm", "likely", "too little data"]
 
-GRADES: tuple[Grade, ...] = ("firm", "likely", "thin")
+GRADES: tuple[Grade, ...] = ("firm", "likely", "too little data")
 FIRM_Q = 0.01
 LIKELY_Q = 0.10
 USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
@@ -107,7 +107,7 @@ def false_discovery(p_values: Floats) -> Floats:
 
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
     """firm (q ≤ 0.01), likely (q ≤ 0.10), thin (the rest)."""
-    return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "thin")
+    return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")
 
 
 def wilson_interval(clicks: Counts, impressions: Counts) -> tuple[Floats, Floats]:

@@ -4,7 +4,7 @@
 - striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the chance that the target
   position would bring no gain.
 - outperformers: rows clicked more than their positions explain and not yet first. Evidence: upper tail.
-- off-fit: rows of striking distance whose page says the query loosely or not at all (fit.py); evidence as there.
+- query-page-mismatch: rows of striking distance whose page says the query loosely or not at all (fit.py); evidence as there.
 
 All look at rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a lens tests,
 before any filter on what is shown: looking at fewer rows makes none of them surer.
@@ -25,12 +25,12 @@ from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 from zugzwang.core.results.block_costs import explained
 
-Lens = Literal["low-ctr", "striking-distance", "outperformers", "off-fit"]
-LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "off-fit")
-Part = Literal["lost", "reachable"]
+Lens = Literal["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"]
+LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "query-page-mismatch")
+Part = Literal["lost", "potential"]
 # What each lens is about, and ranked by.
 OWN_PART: Mapping[Lens, Part] = {
-    "low-ctr": "lost", "striking-distance": "reachable", "outperformers": "reachable", "off-fit": "reachable"
+    "low-ctr": "lost", "striking-distance": "potential", "outperformers": "potential", "query-page-mismatch": "potential"
 }  # fmt: skip
 # What a lens lists: rows (page × query), queries over all pages, or pages with all of their queries.
 ListedBy = Literal["row", "query", "page"]
@@ -140,7 +140,7 @@ def appraise_pages(totals: pl.DataFrame, named: Appraisal) -> Appraisal:
     pages = pages.filter(pl.col("impressions") > 0).with_columns(position=(pl.col("places") / pl.col("impressions")).clip(1.0))
     pages = pages.join(plain.select("page", "impressions", "expected_clicks"), on="page", how="left", suffix="_named")
     pages = pages.with_columns(pl.col("impressions_named", "expected_clicks").fill_null(0)).with_columns(rest=rest)
-    unnamed = named.curves.expected(pages["position"].to_numpy(), pages["rest"].to_numpy(), None)
+    anonymised = named.curves.expected(pages["position"].to_numpy(), pages["rest"].to_numpy(), None)
     rows = pages.select(
         "page",
         pl.lit(0, dtype=pl.UInt32).alias("query"),
@@ -149,7 +149,7 @@ def appraise_pages(totals: pl.DataFrame, named: Appraisal) -> Appraisal:
         "position",
         ctr().alias("ctr"),
         pl.lit(False).alias("branded"),
-        pl.col("expected_clicks") + pl.Series(unnamed),
+        pl.col("expected_clicks") + pl.Series(anonymised),
     )
     rows = rows.sort("page")
     return Appraisal(rows, named.curves, _scatter_of(rows), named.chosen)
@@ -198,13 +198,13 @@ def look(
 ) -> pl.DataFrame:
     """The rows of a lens, most of what it is about first: lost of low-ctr, reachable of the others.
 
-    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_blocks (with
+    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features (with
     what stands above it on its results page), explained (whether that explains how little it is clicked), shortfall (negative
     above the curve), taken (what of it the blocks above take), lost (what the row should have where it stands: the rest),
-    reachable (what its target would bring, if it got there) and at_stake, the sum of these two (all clicks over the period),
-    lost_cautious and reachable_cautious (what is left of them when the site's usual scatter is taken against the row), q_value
-    (0…1), evidence (firm, likely, thin), by_volume (whether search volumes raised what is reachable); of off-fit also fit,
-    lacking, fit_known_by.
+    potential (what its target position would bring) and opportunity, the sum of these two (all clicks over the period),
+    lost_cautious and potential_cautious (what is left of them with the site's usual scatter against the row), q_value (0…1),
+    evidence (firm, likely, too little data), by_volume (whether search volumes raised the potential); of query-page-mismatch
+    also fit, lacking, fit_known_by.
     """
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
@@ -221,10 +221,10 @@ def look(
     else:
         shows, p_values = gain > 0, no_gain
     rows = tested.with_columns(
-        q_value=_q_values(appraisal, p_values), reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+        q_value=_q_values(appraisal, p_values), potential=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
     )
     return with_stakes(rows.filter(pl.Series(shows)), appraisal, context.above).sort(
-        OWN_PART[lens], "at_stake", "impressions", *ROW, descending=[True, True, True, False, False]
+        OWN_PART[lens], "opportunity", "impressions", *ROW, descending=[True, True, True, False, False]
     )
 
 
@@ -233,9 +233,9 @@ def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context:
     tested = appraisal.rows.filter(pl.col("impressions") >= min_impressions)
     if context.branded is not None:
         tested = tested.filter(pl.col("branded") == context.branded)
-    if lens in ("striking-distance", "off-fit"):
+    if lens in ("striking-distance", "query-page-mismatch"):
         tested = tested.filter(pl.col("position").is_between(*STRIKING_DISTANCE))
-    return _misfits(tested, context.fits) if lens == "off-fit" else tested
+    return _misfits(tested, context.fits) if lens == "query-page-mismatch" else tested
 
 
 def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
@@ -279,15 +279,15 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | 
         "position",
         "expected_clicks",
         (pl.col("expected_clicks") / pl.col("impressions")).alias("expected_ctr"),
-        pl.Series("expected_with_blocks", with_blocks),
+        pl.Series("expected_with_features", with_blocks),
         pl.Series("explained", explained(clicks, expected, position, appraisal.scatter, factor)),
         shortfall.alias("shortfall"),
         (shortfall.clip(lower_bound=0.0) - pl.Series(lost)).alias("taken"),
         pl.Series("lost", lost),
-        "reachable",
-        (pl.Series(lost) + pl.col("reachable")).alias("at_stake"),
+        "potential",
+        (pl.Series(lost) + pl.col("potential")).alias("opportunity"),
         pl.Series("lost_cautious", np.maximum(low_point(with_blocks, shape) - clicks, 0).astype(np.float64)),
-        pl.Series("reachable_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
+        pl.Series("potential_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
         "q_value",
         pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
         pl.col("^(by_volume|fit|lacking|fit_known_by)$"),
@@ -307,7 +307,7 @@ def stakes(
     _, no_gain = headroom(measured, clicks, expected, shape)
     q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
     rows = tested.with_columns(
-        q_value=q_values, reachable=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+        q_value=q_values, potential=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
     )
     of_rank = _q_values(appraisal, no_gain).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
@@ -336,7 +336,7 @@ def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, conte
         code: tested[f"shown_{code}"].to_numpy() for code in curves.by_device if f"shown_{code}" in tested.columns
     }
     searches = _of_queries(tested, context.searches, "searches")
-    reached = target_position(position, target, _of_queries(tested, context.within_strength, "place"))
+    reached = target_position(position, target, _of_queries(tested, context.within_strength, "rank"))
     shape = appraisal.scatter.shape(position)
     measured = at_target(curves, clicks, shown, expected, shape, reached, shown_on)
     return measured * demand(shown, position, searches) / shown, measured

@@ -117,7 +117,7 @@ def find_clashes(
     rows = _by_query(contenders).join(_by_day(daily), on="query").join(_lately(daily), on="query")
     rows = _with_loss(rows.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
     if not by_day:
-        thin = pl.lit("thin", dtype=pl.Enum(GRADES))
+        thin = pl.lit("too little data", dtype=pl.Enum(GRADES))
         rows = rows.filter(pl.col("kind") != "double").with_columns(
             q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin
         )

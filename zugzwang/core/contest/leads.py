@@ -92,7 +92,7 @@ def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int |
 
 def propose_resolution(kind: str, other: Contender, say: float | None, much_the_same: float) -> tuple[Resolution, str]:
     """What to do about the strongest other contender, and why. `say`: how alike its text and the lead's are (0…1; None:
-    unknown), `much_the_same`: from where on pages of this site are about one subject (topic_folds.say_alike)."""
+    unknown), `much_the_same`: from where on pages of this site are about one subject (overlapping_pages.say_alike)."""
     if kind == "double":
         return "accept", "two results on page one, one of them in the top three, are worth more than one"
     if other.listing and other.own_clicks < HARDLY_EARNS:

@@ -21,12 +21,12 @@ from operator import itemgetter
 from typing import Literal, get_args
 
 from zugzwang.core.drafts.repeats import Repeated, Runs, repeated
-from zugzwang.core.drafts.terms import TermTold, Tier, coverage, times_said
+from zugzwang.core.drafts.terms import RelatedTerm, Tier, coverage, times_said
 from zugzwang.core.drafts.text import content_of, pictures_of
 from zugzwang.core.pages.content import HEADINGS, RUNNING, Kind, pieces_of, running_of
 from zugzwang.core.results.above import Passage, passage_of
 from zugzwang.core.words.reading_ease import reading_ease
-from zugzwang.core.words.titles import Problem, Told, problems_of
+from zugzwang.core.words.titles import Problem, SnippetTexts, problems_of
 from zugzwang.core.words.wording import WORD, words
 
 LONG_SENTENCE, WALL = 30, 120
@@ -45,7 +45,7 @@ class Wanted:
 
     query: str
     language: str
-    terms: tuple[TermTold, ...] = ()
+    terms: tuple[RelatedTerm, ...] = ()
     length: tuple[float, float] | None = None
     ease: tuple[float, float] | None = None
     short_answer: bool = False
@@ -100,7 +100,7 @@ def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:
     passage = passage_of(pieces, wanted.query, wanted.language)
     faults = [*_headings(pieces), *_length(number, wanted), *_short_answer(passage, wanted), *_sentences(pieces)]
     faults += [Fault("picture", other=name) for name, alt in pictures_of(text) if not alt.strip()]
-    of_snippet = Told(title or None, description or None, heading, 1, 1, main_query=wanted.query)
+    of_snippet = SnippetTexts(title or None, description or None, heading, 1, 1, main_query=wanted.query)
     return Checked(
         number,
         reading_ease(running, wanted.language),
@@ -119,7 +119,7 @@ def repeats(found: Checked, wanted: Wanted, runs: Runs) -> list[Fault]:
     return _repeated(found.pieces, repeated(running, runs, [wanted.page] if wanted.page else []))[:FAULTS_MAX]
 
 
-def _term(term: TermTold, said: int, number: int) -> TermChecked:
+def _term(term: RelatedTerm, said: int, number: int) -> TermChecked:
     low, _, high = (rate * number / 1_000 for rate in term.per_thousand)
     often = said >= OFTEN_LEAST and said > OFTEN * high
     return TermChecked(term.text, term.tier, said, low, high, "too often" if often else "said" if said else "missing")

@@ -8,7 +8,7 @@ says is no term of this query. Left out are terms that more than a tenth of all 
 say, those that say one word twice, and shorter ones that never stand outside a longer one.
 
 Coverage is the share of terms said, needed ones counting 3, usual 2, possible 1. No law: whether coverage goes with place at
-all is worked out for each site (`goes_with_place`), and said beside it.
+all is worked out for each site (`goes_with_rank`), and said beside it.
 
 Bounds and weights are our own choice, no source.
 """
@@ -53,7 +53,7 @@ class Term:
 
 
 @dataclass(frozen=True)
-class TermTold:
+class RelatedTerm:
     """A term as people read it. `text`: as the pages above write it most often."""
 
     text: str
@@ -142,8 +142,8 @@ class Corpus:
 
     def inverse_frequency(self, keys: Ints) -> npt.NDArray[np.float64]:
         """ln(1 + (N − n + ½) / (n + ½)) of terms by their numbers."""
-        saying = self._saying(keys)
-        return np.asarray(np.log1p((len(self._of) - saying + 0.5) / (saying + 0.5)))
+        on_page = self._saying(keys)
+        return np.asarray(np.log1p((len(self._of) - on_page + 0.5) / (on_page + 0.5)))
 
     def _saying(self, keys: Ints) -> Ints:
         """How many of all pages say each term."""
@@ -202,10 +202,10 @@ def says_nothing(word: str) -> bool:
     return word in FUNCTION_WORDS or len(word) < LETTERS_LEAST or word.isdigit()
 
 
-def times_said(content: str, title: str, terms: Sequence[TermTold], language: str = "english") -> list[int]:
+def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
     """How often a text of its own – no page of the corpus – says each term, counted as in the corpus.
 
-    >>> cart = TermTold("canoe cart", "needed", 3, (1.0, 2.0, 3.0))
+    >>> cart = RelatedTerm("canoe cart", "needed", 3, (1.0, 2.0, 3.0))
     >>> times_said("h1\\tCanoe carts\\np\\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
     [2]
     """
@@ -268,7 +268,7 @@ class GoesWith:
     queries: int
 
 
-def goes_with_place(captures: Sequence[Sequence[float]]) -> GoesWith | None:
+def goes_with_rank(captures: Sequence[Sequence[float]]) -> GoesWith | None:
     """`captures`: of each query the coverage of the pages on it, from the first place down. None of fewer than ten queries."""
     ranks = [
         (scipy.stats.rankdata(one) - (len(one) + 1) / 2, np.arange(len(one)) - (len(one) - 1) / 2)

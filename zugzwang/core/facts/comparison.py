@@ -17,7 +17,7 @@ VISITS = ("sessions", "bounces", "conversions", "value")
 
 
 @dataclass(frozen=True)
-class Beside:
+class Compared:
     """`now` and `before` in the unit of the measure: counts, CTR and bounce rate 0…1, position in ranks, value in the currency
     of the visits."""
 
@@ -28,12 +28,12 @@ class Beside:
     change_share: float | None
 
 
-def beside(now: Mapping[str, float | None], before: Mapping[str, float | None]) -> list[Beside]:
+def compared(now: Mapping[str, float | None], before: Mapping[str, float | None]) -> list[Compared]:
     """Sums of two periods as measures: clicks, impressions, ctr, position, sessions, bounce_rate, conversions, value; those
     that neither tells are left out."""
     result, compared = _measures(now), _measures(before)
     return [
-        Beside(name, one, compared[name], _change(one, compared[name]), _share(name, one, compared[name]))
+        Compared(name, one, compared[name], _change(one, compared[name]), _share(name, one, compared[name]))
         for name, one in result.items()
         if one is not None or compared[name] is not None
     ]

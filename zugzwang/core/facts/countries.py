@@ -5,7 +5,7 @@ from functools import lru_cache
 import pycountry
 from babel import Locale
 
-from zugzwang.core.facts.grains import NOT_TOLD
+from zugzwang.core.facts.grains import NOT_REPORTED
 
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
 COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know
@@ -14,7 +14,7 @@ _NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")
 
 @lru_cache(maxsize=1024)
 def country_code(name: str) -> int:
-    """The number of a country by its name or its code of two or three letters; NOT_TOLD, COUNTRY_UNKNOWN.
+    """The number of a country by its name or its code of two or three letters; NOT_REPORTED, COUNTRY_UNKNOWN.
 
     >>> country_code("Iceland"), country_code("IS"), country_code("isl")
     (352, 352, 352)
@@ -23,7 +23,7 @@ def country_code(name: str) -> int:
     """
     said = name.strip()
     if said.lower() in _NOT_SAID:
-        return NOT_TOLD
+        return NOT_REPORTED
     try:
         return int(pycountry.countries.lookup(said).numeric)
     except LookupError:
@@ -44,5 +44,5 @@ def _by_language() -> dict[str, int]:
 
 def country_letters(code: int) -> str:
     """The two letters of a country by its number; empty where none is told."""
-    found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_TOLD else None
+    found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_REPORTED else None
     return str(found.alpha_2) if found else ""

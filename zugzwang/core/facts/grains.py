@@ -30,7 +30,7 @@ Served = Literal[
 SERVED: tuple[Served, ...] = get_args(Served)
 
 DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not told"
-NOT_TOLD = 0
+NOT_REPORTED = 0
 
 
 SPAN = ("first", "last")
@@ -134,7 +134,7 @@ RESULTS = Grain(
             "country": pl.UInt16(),
             "device": pl.UInt8(),
             "captured": pl.Date(),
-            "place": pl.UInt16(),  # 1 is the uppermost block of the page
+            "rank": pl.UInt16(),  # 1 is the uppermost block of the page
             "block": pl.String(),
             "kind": pl.String(),  # of an answer box: paragraph, list, table …
             "height_px": pl.UInt32(),
@@ -143,14 +143,14 @@ RESULTS = Grain(
             "snippet": pl.String(),
         }
     ),
-    ("query", "country", "device", "captured", "place"),
+    ("query", "country", "device", "captured", "rank"),
     when=(),
 )
 # Linking sites and links to any address, ours or another site's.
 STRENGTHS = Grain(
     "strengths",
     "strengths",
-    pl.Schema({"address": pl.String(), "linking_sites": pl.UInt32(), "links": pl.UInt32()}),
+    pl.Schema({"address": pl.String(), "referring_domains": pl.UInt32(), "links": pl.UInt32()}),
     ("address",),
     when=(),
 )
@@ -283,7 +283,7 @@ def known_sum(name: str) -> pl.Expr:
 
 
 def _is_split(facts: pl.DataFrame) -> bool:
-    return any(bool((facts[name] != NOT_TOLD).any()) for name in ("device", "country"))
+    return any(bool((facts[name] != NOT_REPORTED).any()) for name in ("device", "country"))
 
 
 def withheld(totals: pl.DataFrame, named: pl.DataFrame, by: list[str]) -> pl.DataFrame:

@@ -6,7 +6,7 @@ Authority (graph.py) stands beside stake: a page's share of all clicks at stake 
           middle page of its type
   rich    its share of authority is at least twice its share of stakes, and larger than that of the middle page
 
-and it has troubles: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
+and it has problems: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
 leads on), leads wrong (it links to redirects or to pages that are gone; links in the navigation are not held against each
 page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
 the first that holds: wants links (short; an orphan or deep page that has something at stake), fix (leads wrong, or a dead end),
@@ -20,7 +20,7 @@ from typing import Literal, get_args
 
 import polars as pl
 
-Action = Literal["wants links", "fix", "can give", "fine"]
+Action = Literal["needs links", "fix", "can link out", "fine"]
 ACTIONS: tuple[Action, ...] = get_args(Action)
 Trouble = Literal["short", "orphan", "deep", "dead end", "leads wrong", "gives nothing on"]
 TROUBLES: tuple[Trouble, ...] = get_args(Trouble)
@@ -51,13 +51,14 @@ def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
 
 def needs(pages: pl.DataFrame) -> pl.DataFrame:
     """`pages`: page, type, depth (null: not known), start (whether the crawl began there), links_in, links_in_body, links_out,
-    wrong (links in its body to redirects and gone pages), linking_sites (null: not known), authority_share, stake_share,
-    at_stake_month, exempt (whether pages of its type are no answer to a query). → with short, troubles (list), action."""
+    wrong (links in its body to redirects and gone pages), referring_domains (null: not known), authority_share,
+    opportunity_share, opportunity_month, exempt (whether pages of its type are no answer to a query).
+    → with short, problems (list), action."""
     of_type = pl.when(pl.len().over("type") >= TYPE_PAGES).then(pl.col("links_in_body").median().over("type"))
     usual = pl.coalesce(of_type, pl.col("links_in_body").median())
-    matters = (pl.col("at_stake_month") >= STAKE_LEAST) & ~pl.col("exempt")
+    matters = (pl.col("opportunity_month") >= STAKE_LEAST) & ~pl.col("exempt")
     short = (
-        matters & (pl.col("stake_share") >= TIMES * pl.col("authority_share")) & (pl.col("links_in_body") < usual)
+        matters & (pl.col("opportunity_share") >= TIMES * pl.col("authority_share")) & (pl.col("links_in_body") < usual)
     ).fill_null(False)
     dead_end = pl.col("links_out") == 0
     holds: dict[Trouble, pl.Expr] = {
@@ -66,18 +67,18 @@ def needs(pages: pl.DataFrame) -> pl.DataFrame:
         "deep": (pl.col("depth") > DEEP_CLICKS).fill_null(False),
         "dead end": dead_end,
         "leads wrong": pl.col("wrong") > 0,
-        "gives nothing on": dead_end & (pl.col("linking_sites").fill_null(0) > 0),
+        "gives nothing on": dead_end & (pl.col("referring_domains").fill_null(0) > 0),
     }
-    troubles = pl.concat_list(pl.when(entry).then(pl.lit(name)) for name, entry in holds.items()).list.drop_nulls()
+    problems = pl.concat_list(pl.when(entry).then(pl.lit(name)) for name, entry in holds.items()).list.drop_nulls()
     middle = pl.col("authority_share").median()
-    rich = (pl.col("authority_share") >= TIMES * pl.col("stake_share")) & (pl.col("authority_share") > middle)
+    rich = (pl.col("authority_share") >= TIMES * pl.col("opportunity_share")) & (pl.col("authority_share") > middle)
     action = (
         pl.when(short | (matters & (holds["orphan"] | holds["deep"])))
-        .then(pl.lit("wants links"))
+        .then(pl.lit("needs links"))
         .when(holds["leads wrong"] | dead_end)
         .then(pl.lit("fix"))
         .when(rich)
-        .then(pl.lit("can give"))
+        .then(pl.lit("can link out"))
         .otherwise(pl.lit("fine"))
     )
-    return pages.with_columns(short=short, troubles=troubles, action=action.cast(pl.Enum(ACTIONS)))
+    return pages.with_columns(short=short, problems=problems, action=action.cast(pl.Enum(ACTIONS)))

@@ -34,7 +34,7 @@ Lever = Literal["snippet", "rank", "unite"]
 LEVERS: tuple[Lever, ...] = ("snippet", "unite", "rank")
 SESSIONS_ENOUGH = 100  # for a page's own value a session; with fewer, that of its type or of the site
 LOST: tuple[Lever, ...] = ("snippet", "unite")
-REACHABLE: Lever = "rank"
+POTENTIAL: Lever = "rank"
 _AMOUNTS = [*LEVERS, *(f"{lever}_cautious" for lever in LEVERS)]
 
 
@@ -48,7 +48,7 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
     """
     rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
     own, own_cautious = (
-        pl.col(f"lost{twin}").fill_null(0.0) + pl.col(f"reachable{twin}").fill_null(0.0) for twin in ("", "_cautious")
+        pl.col(f"lost{twin}").fill_null(0.0) + pl.col(f"potential{twin}").fill_null(0.0) for twin in ("", "_cautious")
     )
     is_contested, is_lead = pl.col("lead").is_not_null(), pl.col("lead").fill_null(False)
 
@@ -62,15 +62,15 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
         pl.col("clicks", "impressions").fill_null(0),
         "position",
         beyond("lost", own, "loss").alias("snippet"),
-        beyond("reachable", own, "loss").alias("rank"),
+        beyond("potential", own, "loss").alias("rank"),
         pl.when(is_lead).then(pl.col("loss")).otherwise(0.0).fill_null(0.0).alias("unite"),
         beyond("lost_cautious", own_cautious, "loss_cautious").alias("snippet_cautious"),
-        beyond("reachable_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
+        beyond("potential_cautious", own_cautious, "loss_cautious").alias("rank_cautious"),
         pl.when(is_lead).then(pl.col("loss_cautious")).otherwise(0.0).fill_null(0.0).alias("unite_cautious"),
         pl.when(is_contested).then(0.0).otherwise(pl.col("taken").fill_null(0.0)).alias("taken"),
         pl.col("explained").fill_null(False),
-        pl.col("evidence").fill_null("thin"),
-        pl.col("rank_evidence").fill_null("thin"),
+        pl.col("evidence").fill_null("too little data"),
+        pl.col("rank_evidence").fill_null("too little data"),
         "clash_evidence",
     )
 
@@ -78,8 +78,8 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
     """The accounts of pages, or of what else the column `by` names, most to gain first; `rows`: see entries.
 
-    → `by`, rows, snippet, rank, unite, their cautious twins, taken, lost, reachable, at_stake (their sum), lost_cautious, gain
-    (the lower of what is at stake and the cautious sum), evidence (of what is lost).
+    → `by`, rows, snippet, rank, unite, their cautious twins, taken, lost, potential, opportunity (their sum), lost_cautious,
+    gain (the lower of the opportunity and the cautious sum), evidence (of what is lost).
     """
     graded = {"snippet": "evidence", "unite": "clash_evidence"}
     carried = {
@@ -90,21 +90,21 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
         for grade in GRADES
     }
     pages = rows.with_columns(**carried).group_by(by).agg(pl.len().alias("rows"), pl.col(*_AMOUNTS, "taken", *GRADES).sum())
-    at_stake, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
+    opportunity, cautious = pl.sum_horizontal(*LEVERS), pl.sum_horizontal(f"{lever}_cautious" for lever in LEVERS)
     frame = pages.with_columns(
         lost=pl.sum_horizontal(*LOST),
-        reachable=pl.col(REACHABLE),
-        at_stake=at_stake,
-        gain=pl.min_horizontal(at_stake, cautious),
+        potential=pl.col(POTENTIAL),
+        opportunity=opportunity,
+        gain=pl.min_horizontal(opportunity, cautious),
         lost_cautious=pl.sum_horizontal(f"{lever}_cautious" for lever in LOST),
     )
     firm = (pl.col("firm") > 0) & (pl.col("firm") >= pl.col("lost_cautious") / 2)
     likely = (pl.col("firm") + pl.col("likely") > 0) & (pl.col("firm") + pl.col("likely") >= pl.col("lost_cautious") / 2)
-    grade = pl.when(firm).then(pl.lit("firm")).when(likely).then(pl.lit("likely")).otherwise(pl.lit("thin"))
+    grade = pl.when(firm).then(pl.lit("firm")).when(likely).then(pl.lit("likely")).otherwise(pl.lit("too little data"))
     return (
         frame.with_columns(evidence=grade.cast(pl.Enum(GRADES)))
         .drop(*GRADES)
-        .sort("gain", "at_stake", by, descending=[True, True, False])
+        .sort("gain", "opportunity", by, descending=[True, True, False])
     )
 
 

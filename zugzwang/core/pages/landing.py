@@ -110,7 +110,7 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
     """The bounce rate of each page against those of its type.
 
     `pages`: page, type (null: none), sessions, bounces (null: not told). `exempt`: types whose bounces are not judged.
-    → page, bounce_rate, usual_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
+    → page, bounce_rate, expected_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
     bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely).
     """
     rows = pages.with_columns(bounce_rate=pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")))
@@ -131,7 +131,7 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
         judged.append(
             of_type.select(
                 "page",
-                usual_bounce_rate=pl.lit(alpha / (alpha + beta)),
+                expected_bounce_rate=pl.lit(alpha / (alpha + beta)),
                 compared_with=pl.lit(name or "all pages"),
                 p_value=pl.Series(np.minimum(2 * np.minimum(lower, upper), 1.0)),
             )
@@ -144,28 +144,28 @@ def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
     )
     together = rows.select("page", "bounce_rate").join(verdicts, on="page", how="left", maintain_order="left")
     sure = pl.col("bounce_evidence").is_in(["firm", "likely"])
-    more = pl.col("bounce_rate") > pl.col("usual_bounce_rate")
+    more = pl.col("bounce_rate") > pl.col("expected_bounce_rate")
     return together.with_columns(bounces_more=pl.when(sure).then(more))
 
 
 def _no_verdicts(pages: pl.DataFrame) -> pl.DataFrame:
-    kinds = {"usual_bounce_rate": pl.Float64(), "compared_with": pl.String(), "p_value": pl.Float64()}
+    kinds = {"expected_bounce_rate": pl.Float64(), "compared_with": pl.String(), "p_value": pl.Float64()}
     return pl.DataFrame(schema=pl.Schema({"page": pages.schema["page"], **kinds}))
 
 
 def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
     """Organic sessions beside clicks. `pages`: page, clicks, sessions (null: no visits told).
 
-    → page, sessions_per_click (null without clicks), usual_sessions (clicks × the site's ratio), sessions_evidence (null where
-    too few are usual to judge).
+    → page, sessions_per_click (null without clicks), expected_sessions (clicks × the site's ratio), sessions_evidence (null
+    where too few are usual to judge).
     """
     known = pages.filter(pl.col("sessions").is_not_null(), pl.col("clicks") > 0)
     ratio = known.select(pl.col("sessions").sum() / pl.col("clicks").sum()).item() if known.height else 0.0
     # The ratio of the middle page: one page without a counter must not lower what is usual for all.
     middle = known.filter(pl.col("clicks") >= SESSIONS_FLOOR).select((pl.col("sessions") / pl.col("clicks")).median()).item()
-    usual = known.select("page", "sessions", "clicks").with_columns(usual_sessions=pl.col("clicks") * (middle or ratio))
-    judged = usual.filter(pl.col("usual_sessions") >= SESSIONS_FLOOR)
-    sessions, expected = judged["sessions"].cast(pl.Int64).to_numpy(), judged["usual_sessions"].to_numpy()
+    usual = known.select("page", "sessions", "clicks").with_columns(expected_sessions=pl.col("clicks") * (middle or ratio))
+    judged = usual.filter(pl.col("expected_sessions") >= SESSIONS_FLOOR)
+    sessions, expected = judged["sessions"].cast(pl.Int64).to_numpy(), judged["expected_sessions"].to_numpy()
     if judged.height >= TYPE_PAGES:
         shape = fit_shape(sessions, expected)
         for _ in range(SCATTER_ROUNDS):
@@ -176,10 +176,10 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
         graded = pl.Series([None] * judged.height, dtype=pl.Enum(GRADES))
     verdicts = judged.select("page", sessions_evidence=graded)
     rows = pages.select("page", "clicks", "sessions").join(
-        usual.select("page", "usual_sessions"), on="page", how="left", maintain_order="left"
+        usual.select("page", "expected_sessions"), on="page", how="left", maintain_order="left"
     )
     per_click = pl.when(pl.col("clicks") > 0).then(pl.col("sessions") / pl.col("clicks"))
-    return rows.select("page", per_click.alias("sessions_per_click"), "usual_sessions").join(
+    return rows.select("page", per_click.alias("sessions_per_click"), "expected_sessions").join(
         verdicts, on="page", how="left", maintain_order="left"
     )
 

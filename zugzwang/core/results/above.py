@@ -14,13 +14,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from zugzwang.core.pages.content import HEADINGS, Kind, pieces_of, running_text
+from zugzwang.core.words.missing_queries import asks
 from zugzwang.core.words.reading_ease import reading_ease
-from zugzwang.core.words.unsaid import asks
 from zugzwang.core.words.wording import content_stems, words
 
 # What is told of a page beside the others, with its words; those marked are counts or amounts that have a range.
 MEASURES: Mapping[str, str] = {
-    "linking_sites": "linking sites", "words": "words", "headings": "headings", "questions": "questions among the headings",
+    "referring_domains": "linking sites", "words": "words", "headings": "headings", "questions": "questions among the headings",
     "ordered_lists": "numbered lists", "lists": "lists", "tables": "tables", "pictures": "pictures", "videos": "videos",
     "reading_ease": "reading ease", "short_answer": "characters of a short answer",
 }  # fmt: skip
@@ -68,11 +68,11 @@ def facts_of(
     content: str | None,
     images: int | None,
     language: str,
-    linking_sites: int | None = None,
+    referring_domains: int | None = None,
 ) -> dict[str, float | bool | None]:
     """What a page has of MEASURES and SAYS; None where it is not known."""
     if content is None:
-        return {**dict.fromkeys((*MEASURES, *SAYS), None), "linking_sites": linking_sites}
+        return {**dict.fromkeys((*MEASURES, *SAYS), None), "referring_domains": referring_domains}
     pieces = pieces_of(content)
     text = running_text(content)
     headings = [(kind, said) for kind, said in pieces if kind in HEADINGS]
@@ -80,7 +80,7 @@ def facts_of(
     counted = {kind: sum(one == kind for one, _ in pieces) for kind in ("ol", "ul", "table", "video", "img")}
     passage = passage_of(pieces, query, language)
     return {
-        "linking_sites": linking_sites,
+        "referring_domains": referring_domains,
         "words": len(words(text)),
         "headings": len(headings),
         "questions": sum(asks(said) for _, said in headings),

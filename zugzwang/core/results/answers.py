@@ -18,7 +18,7 @@ from typing import Literal
 from zugzwang.core.results.above import Passage
 from zugzwang.core.results.blocks import AnswerKind
 
-Advice = Literal["take it", "ours: watch it", "first come onto page one"]
+Advice = Literal["take it", "yours: watch it", "first come onto page one"]
 TAKEN_FROM, TAKEN_TO = 2, 10
 ITEMS_LEAST = 3
 
@@ -29,17 +29,17 @@ class Box:
 
     ours: bool
     kind: AnswerKind | None
-    place: int | None
+    rank: int | None
 
     @property
     def is_opening(self) -> bool:
-        return not self.ours and self.place is not None and TAKEN_FROM <= self.place <= TAKEN_TO
+        return not self.ours and self.rank is not None and TAKEN_FROM <= self.rank <= TAKEN_TO
 
 
 def advice(box: Box) -> Advice:
     if box.ours:
-        return "ours: watch it"
-    if box.place is None or box.place > TAKEN_TO:
+        return "yours: watch it"
+    if box.rank is None or box.rank > TAKEN_TO:
         return "first come onto page one"
     return "take it"
 

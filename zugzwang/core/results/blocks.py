@@ -104,31 +104,31 @@ def latest(results: pl.DataFrame) -> pl.DataFrame:
 def places(blocks: pl.DataFrame) -> pl.DataFrame:
     """Where one's own first result stands on each captured page.
 
-    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_place (null: none of ours), true_place (how
-    many blocks stand above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic, each
-    once), organic_place (which of the organic results it is; null where ours is none), own_box.
+    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of ours), blocks_above
+    (how many blocks stand above it), screens_down (pixels above it in screens), above (the kinds above it that are not
+    organic, each once), organic_rank (which of the organic results it is; null where ours is none), has_snippet.
     """
-    ordered = blocks.sort(*CAPTURE, "place")
-    first = pl.col("place").filter(pl.col("own")).min()
-    is_above = pl.col("place") < first
+    ordered = blocks.sort(*CAPTURE, "rank")
+    first = pl.col("rank").filter(pl.col("own")).min()
+    is_above = pl.col("rank") < first
     organic = pl.col("kind") == "organic"
-    first_organic = pl.col("place").filter(pl.col("own") & organic).min()
+    first_organic = pl.col("rank").filter(pl.col("own") & organic).min()
     screen = pl.when(pl.col("device") == DEVICES.index("mobile")).then(SCREEN["mobile"]).otherwise(SCREEN["desktop"])
     box = pl.col("kind") == "answer box"
     rows = ordered.group_by(*CAPTURE, maintain_order=True).agg(
         pl.col("kind").alias("blocks"),
-        first.alias("own_place"),
-        is_above.sum().alias("true_place"),
+        first.alias("own_rank"),
+        is_above.sum().alias("blocks_above"),
         pl.col("pixels").filter(is_above).sum().alias("pixels_above"),
         pl.col("kind").filter(is_above & ~organic & ~pl.col("own")).unique(maintain_order=True).alias("above"),
-        (organic & (pl.col("place") <= first_organic)).sum().alias("organic_place"),
-        (box & pl.col("own")).any().alias("own_box"),
+        (organic & (pl.col("rank") <= first_organic)).sum().alias("organic_rank"),
+        (box & pl.col("own")).any().alias("has_snippet"),
     )
-    known = pl.col("own_place").is_not_null()
+    known = pl.col("own_rank").is_not_null()
     return rows.with_columns(
-        pl.when(known).then(pl.col("true_place")).alias("true_place"),
+        pl.when(known).then(pl.col("blocks_above")).alias("blocks_above"),
         pl.when(known).then(pl.col("pixels_above") / screen).alias("screens_down"),
-        pl.when(pl.col("organic_place") > 0).then("organic_place").alias("organic_place"),
+        pl.when(pl.col("organic_rank") > 0).then("organic_rank").alias("organic_rank"),
         pl.when(known).then("above").otherwise([]).alias("above"),
     ).drop("pixels_above")
 
@@ -155,8 +155,8 @@ def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
 
     `blocks`: see places, of one capture a query. `weights`: query, searches.
     """
-    first = pl.col("place").filter(pl.col("own")).min().over("query")
-    over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("place") < first) | first.is_null())
+    first = pl.col("rank").filter(pl.col("own")).min().over("query")
+    over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("rank") < first) | first.is_null())
     hosts = over.with_columns(host=_host()).drop_nulls("host")
     rows = hosts.select("query", "host").unique().join(weights, on="query", how="left").group_by("host").agg(
         pl.len().alias("queries"), pl.col("searches").fill_null(0).sum()

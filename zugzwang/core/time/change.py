@@ -30,8 +30,8 @@ from zugzwang.core.facts.search import ROW
 
 By = Literal["page", "section", "page-type", "query", "query-group", "site"]
 BYS: tuple[By, ...] = ("page", "section", "page-type", "query", "query-group", "site")
-OF_ROWS = ("shown", "place_or_demand", "device_mix", "rank", "snippet", "new_queries", "lost_queries")
-PARTS = (*OF_ROWS, "unnamed")
+OF_ROWS = ("shown", "rank_or_demand", "device_mix", "rank", "snippet", "new_queries", "lost_queries")
+PARTS = (*OF_ROWS, "anonymised")
 PAGE_ONE = 10
 
 
@@ -80,7 +80,7 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
         "clicks_before",
         "clicks_after",
         shown=pl.Series(np.where(crosses, 0.0, shown)),
-        place_or_demand=pl.Series(np.where(crosses, shown, 0.0)),
+        rank_or_demand=pl.Series(np.where(crosses, shown, 0.0)),
         device_mix=pl.Series(mix),
         rank=pl.Series(rank),
         snippet=pl.Series(snippet),
@@ -91,7 +91,7 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
         *ROW,
         pl.col("clicks_before", "clicks_after").fill_null(0),
         shown=pl.lit(0.0),
-        place_or_demand=pl.lit(0.0),
+        rank_or_demand=pl.lit(0.0),
         device_mix=pl.lit(0.0),
         rank=pl.lit(0.0),
         snippet=pl.lit(0.0),
@@ -107,7 +107,7 @@ def to_totals(parts: Mapping[str, float], before: float, after: float) -> dict[s
     """Match the parts of a change to the totals of the whole site: clicks beyond its pages go to `unnamed`, so that the parts
     still add up to the change."""
     beyond = (after - before) - (parts["clicks_after"] - parts["clicks_before"])
-    return {**parts, "clicks_before": before, "clicks_after": after, "unnamed": parts["unnamed"] + beyond}
+    return {**parts, "clicks_before": before, "clicks_after": after, "anonymised": parts["anonymised"] + beyond}
 
 
 def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
@@ -141,9 +141,9 @@ def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None
     if totals is not None:
         frame = totals.select(*by, "clicks_before", "clicks_after").join(named, on=by, how="left", suffix="_named").fill_null(0)
         explained = pl.col("clicks_after_named") - pl.col("clicks_before_named")
-        named = frame.with_columns(unnamed=(pl.col("clicks_after") - pl.col("clicks_before") - explained).cast(pl.Float64))
+        named = frame.with_columns(anonymised=(pl.col("clicks_after") - pl.col("clicks_before") - explained).cast(pl.Float64))
         named = named.drop("clicks_before_named", "clicks_after_named")
     else:
-        named = named.with_columns(unnamed=pl.lit(0.0))
-    named = named.with_columns(demand=pl.col("shown") + pl.col("place_or_demand"))
+        named = named.with_columns(anonymised=pl.lit(0.0))
+    named = named.with_columns(demand=pl.col("shown") + pl.col("rank_or_demand"))
     return named.sort(pl.col("clicks_after") - pl.col("clicks_before"), *by)

@@ -29,7 +29,7 @@ _WORDS: dict[Intent, str] = {
     "informational": r"how|what|why|when|which|who|where|can|does|do|is|are|guide|tutorials?|tips|ideas|meaning|learn|checklist"
     r"|wie|was|warum|wann|welche\w*|anleitung|comment|pourquoi|quoi|quel\w*|cómo|qué|por qué|come|cosa|perché|hoe|wat|waarom",
 }  # fmt: skip
-Told = tuple[Intent, str] | None  # the intent, and the word or block that tells it
+IntentFound = tuple[Intent, str] | None  # the intent, and the word or block that tells it
 _SAYS = {intent: re.compile(rf"(?:^|\s)({words})(?=\s|$)") for intent, words in _WORDS.items()}
 _BLOCKS: dict[str, Intent] = {
     "shopping": "transactional", "ads": "transactional", "map": "local", "answer box": "informational",
@@ -42,7 +42,7 @@ _WANTS: dict[Intent, str] = {
 }  # fmt: skip
 
 
-def by_words(query: str, names: Collection[str] = ()) -> Told:
+def by_words(query: str, names: Collection[str] = ()) -> IntentFound:
     """The intent that a query's words tell, and which words; `names`: names of sites, without blanks.
 
     >>> by_words("how to pack a dry bag"), by_words("river club kayaks", ["riverclub"]), by_words("dry bag")
@@ -60,7 +60,7 @@ def by_words(query: str, names: Collection[str] = ()) -> Told:
     return None
 
 
-def by_blocks(blocks: Iterable[str]) -> Told:
+def by_blocks(blocks: Iterable[str]) -> IntentFound:
     """The intent that most blocks of a results page speak for, and the first of these blocks."""
     result = [block for block in blocks if block in _BLOCKS]
     if not result:

@@ -16,7 +16,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.topics.communities import Ints, Ties, communities
-from zugzwang.core.words.unsaid import asks
+from zugzwang.core.words.missing_queries import asks
 from zugzwang.core.words.wording import content_stems
 
 SEARCHES_LEAST = 50.0

@@ -21,7 +21,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zugzwang.core.clicks.evidence import Floats
-from zugzwang.core.trials.units import Told
+from zugzwang.core.trials.units import Units
 
 NEIGHBOURS = 200
 UNTOUCHED_LEAST = 30
@@ -41,13 +41,13 @@ class Effect:
     high: float
     p_value: float
     placed: Floats
-    untouched: int
+    controls: int
 
 
-def effect(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
+def effect(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
     """What came of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer than
     UNTOUCHED_LEAST are left, or none of the changed is known."""
-    predicted = foretold_by_others(units, changed, out)
+    predicted = predicted_by_controls(units, changed, out)
     if predicted is None:
         return None
     weight = 1 / predicted.scale**2
@@ -56,7 +56,7 @@ def effect(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: i
     placed = _placed(predicted, weight, np.random.default_rng(seed)) * _shared_doubt(predicted, weight)
     p_value = min(2 * (1 + as_far(found, placed)) / (1 + placed.size), 1.0)
     low, high = np.quantile(placed, (SURE / 2, 1 - SURE / 2)).tolist()
-    return Effect(found, found - high, found - low, p_value, placed, predicted.untouched)
+    return Effect(found, found - high, found - low, p_value, placed, predicted.controls)
 
 
 def as_far(found: float, placed: Floats) -> int:
@@ -64,7 +64,7 @@ def as_far(found: float, placed: Floats) -> int:
     return int(((placed >= found - 1e-12) if found >= 0 else (placed <= found + 1e-12)).sum())
 
 
-def smallest_visible(units: Told, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> float | None:
+def smallest_visible(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> float | None:
     """The least rise (a difference of answers) that would be called, from weeks in which nothing was changed."""
     found = effect(units, changed, out, seed)
     if found is None:
@@ -74,7 +74,7 @@ def smallest_visible(units: Told, changed: Sequence[int], out: Sequence[int] = (
 
 
 @dataclass(frozen=True)
-class Foretold:
+class Prediction:
     """Of the changed units: how far beyond what was foretold, on which scale and amid which noise, and how that
     leans on its window. Of the untouched, in the order of their size: how far beyond, in scales (`neighbours`), their weight
     and what they were held against. `first`, `last`: the window of neighbours of each changed one."""
@@ -83,23 +83,23 @@ class Foretold:
     beyond: Floats
     scale: Floats
     noise: Floats
-    leans: Floats
+    leverage: Floats
     neighbours: Floats
     weight: Floats
-    given: Floats
+    covariates: Floats
     first: Ints
     last: Ints
-    untouched: int
+    controls: int
 
 
-def foretold_by_others(units: Told, changed: Sequence[int], out: Sequence[int]) -> Foretold | None:
+def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[int]) -> Prediction | None:
     """What the untouched foretell of the changed; None where they are too few, or no changed one is known."""
     is_changed = np.isin(units.unit, list(changed))
     free = ~is_changed & ~np.isin(units.unit, list(out))
     if free.sum() < UNTOUCHED_LEAST or not is_changed.any():
         return None
     order = np.flatnonzero(free)[np.argsort(units.size[free], kind="stable")]
-    values = np.column_stack([np.ones(order.size), units.given[order]])
+    values = np.column_stack([np.ones(order.size), units.covariates[order]])
     answers, weight, sizes = units.answers[order], 1 / units.counted[order], units.size[order]
     sums = _Sums(values, answers, weight)
     # Each untouched one is foretold by its window without itself.
@@ -110,13 +110,13 @@ def foretold_by_others(units: Told, changed: Sequence[int], out: Sequence[int]) 
     scaled = beyond / np.sqrt(noise * (units.counted[order] + spread))
     own = np.flatnonzero(is_changed)
     first, last = _windows(sizes, units.size[own])
-    own_given = np.column_stack([np.ones(own.size), units.given[own]])
-    own_beyond, _ = sums.beyond(own_given, units.answers[own], first, last)
+    own_covariates = np.column_stack([np.ones(own.size), units.covariates[own]])
+    own_beyond, _ = sums.beyond(own_covariates, units.answers[own], first, last)
     own_noise = np.maximum((squares[last] - squares[first]) / (last - first), 1e-9)
     scale = np.sqrt(own_noise * units.counted[own])
-    leverage = sums.leans(own_given, first, last)
-    result = sums.apart(values)
-    return Foretold(
+    leverage = sums.leverage(own_covariates, first, last)
+    result = sums.centred(values)
+    return Prediction(
         units.unit[own],
         own_beyond,
         scale,
@@ -144,27 +144,27 @@ class _Sums:
     def __init__(self, values: Floats, answers: Floats, weight: Floats) -> None:
         self.middle = np.average(values[:, 1:], axis=0, weights=weight) if values.shape[1] > 1 else np.zeros(0)
         self.answer = float(np.average(answers, weights=weight))
-        current = self.apart(values)
+        current = self.centred(values)
         self.ridge = RIDGE * np.diag([0.0, *np.ones(current.shape[1] - 1)])
         self.own = np.einsum("n,ni,nj->nij", weight, current, current)
         self.own_answers = weight[:, None] * current * (answers - self.answer)[:, None]
         self.products = np.concatenate([np.zeros((1, *self.own.shape[1:])), np.cumsum(self.own, axis=0)])
         self.with_answers = np.concatenate([np.zeros((1, current.shape[1])), np.cumsum(self.own_answers, axis=0)])
 
-    def apart(self, values: Floats) -> Floats:
+    def centred(self, values: Floats) -> Floats:
         """Around their middle, so that running sums keep their digits."""
         return np.column_stack([values[:, 0], values[:, 1:] - self.middle])
 
-    def leans(self, values: Floats, first: Ints, last: Ints) -> Floats:
+    def leverage(self, values: Floats, first: Ints, last: Ints) -> Floats:
         """What is foretold for each is a sum over its window: answer · weight · (given · leans)."""
         products = self.products[last] - self.products[first] + self.ridge
-        return np.asarray(np.linalg.solve(products, self.apart(values)[:, :, None])[:, :, 0])
+        return np.asarray(np.linalg.solve(products, self.centred(values)[:, :, None])[:, :, 0])
 
     def beyond(
         self, values: Floats, answers: Floats, first: Ints, last: Ints, without: Ints | None = None
     ) -> tuple[Floats, Floats]:
         """How far each answer lies beyond what its window foretells, and the variance of the foretelling, in units of noise."""
-        current = self.apart(values)
+        current = self.centred(values)
         products = self.products[last] - self.products[first]
         sums = self.with_answers[last] - self.with_answers[first]
         if without is not None:
@@ -175,19 +175,19 @@ class _Sums:
         return answers - self.answer - np.einsum("ni,ni->n", current, slopes), spread
 
 
-def _shared_doubt(predicted: Foretold, weight: Floats) -> float:
+def _shared_doubt(predicted: Prediction, weight: Floats) -> float:
     """By how much more the effect scatters than one placed on neighbours: the changed ones may stand apart from them (all had
     fallen, say), and what is foretold there is wrong for all of them at once."""
-    leverage = np.zeros((predicted.untouched + 1, predicted.leans.shape[1]))
-    np.add.at(leverage, predicted.first, weight[:, None] * predicted.leans)
-    np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leans)
+    leverage = np.zeros((predicted.controls + 1, predicted.leverage.shape[1]))
+    np.add.at(leverage, predicted.first, weight[:, None] * predicted.leverage)
+    np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leverage)
     # How much each untouched one's answer counts in what is foretold for all changed ones together.
-    counts = predicted.weight * np.einsum("ni,ni->n", np.cumsum(leverage, axis=0)[:-1], predicted.given)
+    counts = predicted.weight * np.einsum("ni,ni->n", np.cumsum(leverage, axis=0)[:-1], predicted.covariates)
     shared = float((counts**2 / predicted.weight).sum()) * float(np.average(predicted.noise, weights=weight))
     return float(np.sqrt(1 + shared / float((weight**2) @ predicted.scale**2)))
 
 
-def _placed(predicted: Foretold, weight: Floats, rng: np.random.Generator) -> Floats:
+def _placed(predicted: Prediction, weight: Floats, rng: np.random.Generator) -> Floats:
     """The effects of placing the change on neighbours. One changed unit is placed on each of its neighbours once."""
     if predicted.beyond.size == 1:
         return np.asarray(predicted.scale[0] * predicted.neighbours[predicted.first[0] : predicted.last[0]])

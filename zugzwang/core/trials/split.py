@@ -18,8 +18,8 @@ import numpy as np
 import scipy
 
 from zugzwang.core.clicks.evidence import Floats
-from zugzwang.core.trials.effect import POWER, SURE, foretold_by_others
-from zugzwang.core.trials.units import Told
+from zugzwang.core.trials.effect import POWER, SURE, predicted_by_controls
+from zugzwang.core.trials.units import Units
 
 PAIRS_LEAST = 6  # with fewer, no lot can be called at 5 %
 LOTS = 4_096
@@ -36,7 +36,7 @@ class SplitEffect:
     lots: Floats
 
 
-def pairs_of(units: Told) -> list[tuple[int, int]]:
+def pairs_of(units: Units) -> list[tuple[int, int]]:
     """Units in pairs of like size."""
     order = np.lexsort((units.unit, -units.size))
     current = [int(one) for one in units.unit[order]]
@@ -56,7 +56,7 @@ def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[i
 
 
 def split_effect(
-    units: Told, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
+    units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
 ) -> SplitEffect | None:
     """What came of a change to one of each pair; `out`: units that foretell nothing. None with fewer than PAIRS_LEAST pairs."""
     beyond = _beyond(units, [*changed, *unchanged], out)
@@ -81,14 +81,14 @@ def split_effect(
     return SplitEffect(found, found - high, found - low, p_value, lots)
 
 
-def _beyond(units: Told, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
+def _beyond(units: Units, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
     """How far each wanted unit's answer lies beyond what the site's other units foretell; with few others, beyond its own
     before."""
-    predicted = foretold_by_others(units, wanted, out)
+    predicted = predicted_by_controls(units, wanted, out)
     if predicted is not None:
         return dict(zip(predicted.unit.tolist(), predicted.beyond.tolist(), strict=True))
     known = np.isin(units.unit, list(wanted))
-    return dict(zip(units.unit[known].tolist(), (units.answers - units.given[:, 0])[known].tolist(), strict=True))
+    return dict(zip(units.unit[known].tolist(), (units.answers - units.covariates[:, 0])[known].tolist(), strict=True))
 
 
 def _signs(pairs: int, rng: np.random.Generator) -> Floats:
@@ -105,11 +105,11 @@ def _few(weight: Floats) -> float:
 
 
 def smallest_visible_by_lot(
-    units: Told, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = ()
+    units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = ()
 ) -> float | None:
     """The least rise that would be called in four of five cases, by how the site's other units scatter in weeks in which
     nothing was changed. None where they are too few, or the pairs."""
-    predicted = foretold_by_others(units, [*changed, *unchanged], out)
+    predicted = predicted_by_controls(units, [*changed, *unchanged], out)
     if predicted is None or len(changed) < PAIRS_LEAST:
         return None
     scale = dict(zip(predicted.unit.tolist(), predicted.scale.tolist(), strict=True))

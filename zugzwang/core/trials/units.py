@@ -25,18 +25,18 @@ OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to 
 
 
 @dataclass(frozen=True)
-class Told:
+class Units:
     """Units as arrays. `answers`: one a unit; `given`: (units, covariates), what they are held against; `counted`: about the
     variance that counting makes of an answer; `size`: by which units are alike."""
 
     unit: np.ndarray
     answers: Floats
-    given: Floats
+    covariates: Floats
     counted: Floats
     size: Floats
 
 
-def told_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Told:
+def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Units:
     """`sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those days are not loaded), and
     expected_before (clicks by the site's curve; null: not known). `share_of_usual`: days before over days of the usual ones.
     Their own season is taken off, but `by_lot`: both halves have it, and it is one more of what they are held against."""
@@ -68,7 +68,7 @@ def told_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_
         values = np.column_stack([values, season])
     else:
         answers, counted = answers - season, counted + doubt
-    return Told(sides["unit"].to_numpy(), answers, values, counted, np.log(level + HALF))
+    return Units(sides["unit"].to_numpy(), answers, values, counted, np.log(level + HALF))
 
 
 def _counts(sides: pl.DataFrame, side: str, name: str) -> Floats:
@@ -92,11 +92,11 @@ def _moved(then: Floats, then_after: Floats) -> Floats:
     return np.asarray(np.log((then_after + HALF) / (then + HALF)) - np.log(then_after.sum() / then.sum()))
 
 
-def _positions(sides: pl.DataFrame) -> Told:
+def _positions(sides: pl.DataFrame) -> Units:
     """Positions, smaller ones are better; units that were not shown on both sides are left out."""
     rows = sides.filter(pl.col("position_before").is_not_null() & pl.col("position_after").is_not_null())
     before, after = (rows[f"position_{side}"].to_numpy() for side in ("before", "after"))
     usual = rows["position_usual"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
     shown = rows["impressions_before"].cast(pl.Float64).fill_null(0.0).to_numpy()
     values = np.column_stack([before, np.where(np.isnan(usual), 0.0, usual - before)])
-    return Told(rows["unit"].to_numpy(), after, values, 1 / (shown + HALF) + OWN_SCATTER, np.log(before))
+    return Units(rows["unit"].to_numpy(), after, values, 1 / (shown + HALF) + OWN_SCATTER, np.log(before))

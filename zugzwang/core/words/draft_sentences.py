@@ -6,10 +6,10 @@ from zugzwang.core.words.sentences import count
 SURE = 0.05
 
 
-def nearly_ready(rows: int, as_much: int) -> str:
+def page_two_candidates(rows: int, as_much: int) -> str:
     """How many rows on page two are nearly there.
 
-    >>> nearly_ready(3, 1)
+    >>> page_two_candidates(3, 1)
     '3 rows at positions 11 to 20 can be compared; 1 covers as much as the median competing page.'
     """
     if not rows:
@@ -19,10 +19,10 @@ def nearly_ready(rows: int, as_much: int) -> str:
     return f"{what} at positions 11 to 20 can be compared; {count(as_much)} {verb} as much as the median competing page."
 
 
-def goes_with_place(rho: float | None, p_value: float | None, queries: int) -> str:
+def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> str:
     """Whether saying more of the terms goes with a better place, on this site's captures.
 
-    >>> goes_with_place(-0.3, 0.001, 40)
+    >>> goes_with_rank(-0.3, 0.001, 40)
     'On 40 captured SERPs, those that cover more rank higher (ρ −0.30, p < 0.01).'
     """
     if rho is None or p_value is None:

@@ -15,11 +15,11 @@ def _few(number: int, one: str, more: str) -> str:
 def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
     """What the pages of a site want of links.
 
-    >>> needs(10, 40, {"wants links": 1, "fine": 9})[1]
+    >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'
     """
     said = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
-    wants, gives, broken = (actions.get(name, 0) for name in ("wants links", "can give", "fix"))
+    wants, gives, broken = (actions.get(name, 0) for name in ("needs links", "can link out", "fix"))
     if wants:
         verb = "needs" if wants == 1 else "need"
         said.append(f"{_few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")

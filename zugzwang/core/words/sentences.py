@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 
 from zugzwang.core.clicks.evidence import Grade
-from zugzwang.core.facts.comparison import Beside
+from zugzwang.core.facts.comparison import Compared
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.worth.outcomes import Outcome
 
@@ -126,14 +126,14 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
 def evidence(lens: str, grade: Grade, q_value: float) -> str:
     """How sure the finding is, in the words of the lens."""
     rate = f"fewer than 0.01{THIN_SPACE}%" if q_value < 0.0001 else f"about {100 * q_value:.2g}{THIN_SPACE}%"
-    if grade == "thin":
+    if grade == "too little data":
         return "Too little data to tell it from chance and your site's usual scatter."
     sure = "Firm" if grade == "firm" else "Likely"
     claim = {
         "low-ctr": "it gets fewer clicks than chance and your site's usual scatter can explain",
         "outperformers": "it gets more clicks than chance and your site's usual scatter can explain",
         "striking-distance": "the better position would bring more clicks than chance could take away",
-        "off-fit": "the better position would bring more clicks than chance could take away",
+        "query-page-mismatch": "the better position would bring more clicks than chance could take away",
     }[lens]
     return f"{sure}: {claim}. Of rows as sure as this one, {rate} would be false alarms."
 
@@ -208,7 +208,7 @@ def signed(value: float) -> str:
     return f"{'+' if value > 0 else '−' if value < 0 else ''}{count(abs(value))}" if round(value) else "0"
 
 
-def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
+def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
     """The measures in words, those compared with beside them.
 
     >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
@@ -227,7 +227,7 @@ def where_the_site_stands(measures: Sequence[Beside], days: str) -> list[str]:
     return said
 
 
-def _more_or_fewer(one: Beside) -> str:
+def _more_or_fewer(one: Compared) -> str:
     if one.change is None or one.change_share is None:
         return ""
     if not round(one.change):
@@ -242,13 +242,13 @@ def _percent(value: float) -> str:
 
 _PART_WORDS = {
     "shown": "impressions",
-    "place_or_demand": "impressions of those that crossed position 10 (ranking or demand)",
+    "rank_or_demand": "impressions of those that crossed position 10 (ranking or demand)",
     "device_mix": "the mix of devices",
     "rank": "ranking changes",
     "snippet": "click-through",
     "new_queries": "new queries",
     "lost_queries": "lost queries",
-    "unnamed": "anonymised queries",
+    "anonymised": "anonymised queries",
 }
 
 
@@ -256,7 +256,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
     """What a change consists of, the largest part first.
 
     >>> said = change({"clicks_before": 100, "clicks_after": 60, "shown": -5, "rank": -35, "snippet": 0, "new_queries": 0,
-    ...     "lost_queries": 0, "unnamed": 0, "place_or_demand": 0, "device_mix": 0})
+    ...     "lost_queries": 0, "unnamed": 0, "rank_or_demand": 0, "device_mix": 0})
     >>> said[0], said[1]
     ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from impressions.')
     """
@@ -442,12 +442,12 @@ def reason_title(problems: Sequence[str]) -> str:
     return f"Its title and description: {', '.join(result)}."
 
 
-def reason_unsaid(saying: str, what_to_do: str) -> str:
+def reason_missing(on_page: str, what_to_do: str) -> str:
     """Why a page should say a query otherwise."""
     said = {
-        "unsaid": "It is not on the page", "other forms": "It is on the page in other word forms only",
-        "late": "It is low on the page", "said": "It is on the page",
-    }[saying]  # fmt: skip
+        "missing": "It is not on the page", "other forms": "It is on the page in other word forms only",
+        "low on the page": "It is low on the page", "on the page": "It is on the page",
+    }[on_page]  # fmt: skip
     return f"{said}: {what_to_do}."
 
 
@@ -510,13 +510,13 @@ def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: flo
     return f"{count(pages)} of {count(of)} pages have a problem: {most}.{lose}"
 
 
-def unsaid(rows: int, unsaid: int, late: int, gain_a_month: float) -> str:
+def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: float) -> str:
     """How many queries their pages never say, or say far down."""
     if not rows:
         return "No query with enough impressions has a page whose text is known."
     far = f", {count(late)} low on it" if late else ""
     worth = f" Opportunity: about {count(gain_a_month)} clicks a month." if gain_a_month >= 0.5 else ""
-    return f"Of {count(rows)} queries × pages, {count(unsaid)} are not on the page{far}.{worth}"
+    return f"Of {count(rows)} queries × pages, {count(missing_queries)} are not on the page{far}.{worth}"
 
 
 def said(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
@@ -558,25 +558,25 @@ NO_PAGE_QUERIES = (
 )
 
 
-def pages_above(queries: int, within_reach: int) -> str:
+def competing_pages(queries: int, within_reach: int) -> str:
     """For how many queries a better place is within our strength."""
     one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a SERP capture that shows your page"
     better = f"For {count(within_reach)} of them a better position is within reach, going by referring domains."
     return f"{one}. {better}" if within_reach else f"{one}."
 
 
-def query_gaps(queries: int, not_shown: int, unsaid: int) -> str:
+def competitor_queries(queries: int, not_shown: int, missing_queries: int) -> str:
     """How many queries the pages above win."""
     if not queries:
         return "No competing page is known to win a query."
     won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to competing pages."
-    return f"{won} Your page is not shown for {count(not_shown)} of them and lacks {count(unsaid)}."
+    return f"{won} Your page is not shown for {count(not_shown)} of them and lacks {count(missing_queries)}."
 
 
-def answer_boxes(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
+def featured_snippets(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
     """How many answer boxes are known, and how many could be taken.
 
-    >>> answer_boxes(12, 5, 2, 1, 210)
+    >>> featured_snippets(12, 5, 2, 1, 210)
     '12 featured snippets captured: 5 could be won, 2 are yours, 1 was lost. They would bring about 210 clicks a month.'
     """
     if not boxes:
@@ -676,7 +676,7 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row"
         "low-ctr": f"{get} fewer clicks than {their} positions should bring",
         "striking-distance": f"{are} within reach of a better position",
         "outperformers": f"{get} more clicks than {their} positions should bring",
-        "off-fit": f"{are} within reach of a better position on a page that covers the query loosely or not at all",
+        "query-page-mismatch": f"{are} within reach of a better position on a page that covers the query loosely or not at all",
     }[name]
     several = "queries" if listed == "query" else f"{listed}s"
     rows = f"{count(tested)} {several} were tested" if tested != 1 else f"1 {listed} was tested"
@@ -750,25 +750,25 @@ def outcome(result: Outcome, level: str) -> list[str]:
         first = f"Clicks stayed at {result.after.clicks_a_day:.1f} a day"
     else:
         first = f"Clicks {rose} from {result.before.clicks_a_day:.1f} to {result.after.clicks_a_day:.1f} a day"
-    more = "more" if result.came_of_it >= 0 else "fewer"
+    more = "more" if result.result_clicks >= 0 else "fewer"
     said = [
         f"{first} in the {result.days // 7} weeks after it; untouched {level} suggest "
-        f"{result.expected_a_day:.1f} without it: {abs(result.came_of_it):.1f} a day {more}."
+        f"{result.expected_a_day:.1f} without it: {abs(result.result_clicks):.1f} a day {more}."
     ]
     if result.low is None or result.high is None:
         chance = f"less than 0.1{THIN_SPACE}%" if result.chance < 0.001 else f"{100 * result.chance:.2g}{THIN_SPACE}%"
         said.append(
-            f"Only {count(result.untouched)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
+            f"Only {count(result.controls)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
             f"would differ so in {chance} of cases."
         )
         return said
     said.append(f"In 95 of 100 such cases the true figure lies between {_signed(result.low)} and {_signed(result.high)} a day.")
-    went = "rose" if result.came_of_it >= 0 else "fell"
+    went = "rose" if result.result_clicks >= 0 else "fell"
     as_far = {0: "none", 1: "one"}.get(result.as_far, count(result.as_far))
     verdict = {
         "firm": f"Firm: the {level} that were not changed do not do that",
         "likely": "Likely the move",
-        "thin": "This cannot be told apart from what happens by itself",
+        "too little data": "This cannot be told apart from what happens by itself",
     }[result.evidence]
-    said.append(f"Of the {count(result.untouched)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
+    said.append(f"Of the {count(result.controls)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
     return said

@@ -45,7 +45,7 @@ _CUT_SIGN = re.compile(r"\s*(?:…|\.\.\.)\s*$")
 
 
 @dataclass(frozen=True)
-class Told:
+class SnippetTexts:
     """What a page tells a results page of itself. `titles`, `descriptions`: how many it has (None: not told). `shown_title`,
     `shown_description`: as a captured results page has them. `main_query`: None where the page has none."""
 
@@ -59,7 +59,7 @@ class Told:
     main_query: str | None = None
 
 
-def problems_of(page: Told, same_title: int, same_description: int, language: str = "english") -> list[Problem]:
+def problems_of(page: SnippetTexts, same_title: int, same_description: int, language: str = "english") -> list[Problem]:
     """What is wrong with a page's title and description, titles first. `same_title`, `same_description`: how many other pages
     have the same."""
     found: list[Problem] = []
@@ -78,7 +78,7 @@ def problems_of(page: Told, same_title: int, same_description: int, language: st
     return sorted(set(found), key=PROBLEMS.index)
 
 
-def _of_title(page: Told, title: str, same: int, language: str) -> list[Problem]:
+def _of_title(page: SnippetTexts, title: str, same: int, language: str) -> list[Problem]:
     found: list[Problem] = []
     if same:
         found.append("doubled-title")
@@ -95,7 +95,7 @@ def _of_title(page: Told, title: str, same: int, language: str) -> list[Problem]
     return found
 
 
-def _of_description(page: Told, description: str, same: int, language: str) -> list[Problem]:
+def _of_description(page: SnippetTexts, description: str, same: int, language: str) -> list[Problem]:
     found: list[Problem] = []
     if same:
         found.append("doubled-description")

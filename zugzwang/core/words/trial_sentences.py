@@ -92,8 +92,8 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
     return f"{', '.join(result)}."
 
 
-def nothing(untouched: int, pairs: int) -> str:
-    return f"No result: fewer than {untouched} untouched pages or {pairs} pairs are left, or none of the changed was shown."
+def nothing(controls: int, pairs: int) -> str:
+    return f"No result: fewer than {controls} untouched pages or {pairs} pairs are left, or none of the changed was shown."
 
 
 def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:

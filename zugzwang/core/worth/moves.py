@@ -51,12 +51,12 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "low-ctr": ("rewrite", "hour", "snippet"),
     "striking-distance": ("deepen", "day", "rank"),
     "outperformers": ("links", "hour", "rank"),
-    "off-fit": ("phrase", "hour", "rank"),
-    "link-needs": ("links", "hour", "rank"),
+    "query-page-mismatch": ("phrase", "hour", "rank"),
+    "needs-links": ("links", "hour", "rank"),
     "titles": ("rewrite", "hour", "snippet"),
-    "answer-boxes": ("answer", "hour", "snippet"),
+    "featured-snippets": ("answer", "hour", "snippet"),
 }
-# What a row of unsaid queries wants, by what is to be done (core.words.unsaid).
+# What a row of unsaid queries wants, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
     "settle the clash first": ("unite", "day"),
     "link to the page that says it": ("links", "hour"),

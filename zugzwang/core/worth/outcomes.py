@@ -31,7 +31,7 @@ import polars as pl
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.effect import UNTOUCHED_LEAST, as_far, effect
-from zugzwang.core.trials.units import HALF, told_units
+from zugzwang.core.trials.units import HALF, compared_units
 
 WEEKS = (4, 3)
 SIZE = 3.0  # times smaller or larger still is of its size
@@ -53,7 +53,7 @@ class Rates:
 
 @dataclass(frozen=True)
 class Outcome:
-    """`came_of_it`, `low`, `high`: clicks a day beyond what was expected, and the interval that holds it in 95 of 100 cases.
+    """`result_clicks`, `low`, `high`: clicks a day beyond what was expected, and the interval that holds it in 95 of 100 cases.
     `untouched`: how many were compared with; `as_far`: how many of them moved as far by themselves. `chance`: how often counts
     alone would differ so, 0…1."""
 
@@ -62,13 +62,13 @@ class Outcome:
     untouched_before: Rates
     untouched_after: Rates
     days: int
-    untouched: int
+    controls: int
     expected_a_day: float
-    came_of_it: float
+    result_clicks: float
     low: float | None
     high: float | None
     ctr_gained: float | None
-    places_gained: float | None
+    positions_gained: float | None
     as_far: int
     p_value: float
     chance: float
@@ -94,8 +94,8 @@ def ready_on(made_on: date) -> date:
 
 
 def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int, share_of_usual: float) -> Outcome | None:
-    """What came of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.told_units wants them, `days` days before
-    and as many after; `touched`: units that something else changed meanwhile. None where it was shown in neither."""
+    """What came of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
+    before and as many after; `touched`: units that something else changed meanwhile. None where it was shown in neither."""
     counts = pl.col("clicks_before", "clicks_after", "impressions_before", "impressions_after")
     filled = sides.with_columns(counts.fill_null(0))
     own = filled.filter(pl.col("unit") == unit)
@@ -106,7 +106,7 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
     like = others.filter(pl.col("clicks_before").is_between(clicks / SIZE, clicks * SIZE), pl.col("clicks_before") > 0)
     compared = like if like.height >= UNTOUCHED_LEAST else others.filter(pl.col("clicks_before") > 0)
     trend = int(compared["clicks_after"].sum()) / max(int(compared["clicks_before"].sum()), 1)
-    found = effect(told_units(sides, "clicks", share_of_usual), [unit], list(touched))
+    found = effect(compared_units(sides, "clicks", share_of_usual), [unit], list(touched))
 
     def without(difference: float) -> float:
         """The clicks there would have been, had the move made this difference (of logarithms)."""
@@ -125,17 +125,17 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
         untouched_before=their_before,
         untouched_after=their_after,
         days=days,
-        untouched=found.placed.size if found else compared.height,
+        controls=found.placed.size if found else compared.height,
         expected_a_day=expected / days,
-        came_of_it=(clicks_after - expected) / days,
+        result_clicks=(clicks_after - expected) / days,
         low=(clicks_after - without(found.low)) / days if found else None,
         high=(clicks_after - without(found.high)) / days if found else None,
         ctr_gained=difference_in_differences(*(one.ctr for one in rates)),
-        places_gained=None if positions is None else -positions,  # a position that falls in number has gained places
+        positions_gained=None if positions is None else -positions,  # a position that falls in number has gained places
         as_far=as_far(found.effect, found.placed) if found else 0,
         p_value=p_value,
         chance=rates_differ(clicks_after, max(expected, HALF), clicks, max(clicks, HALF)),
-        evidence="firm" if p_value <= FIRM else "likely" if p_value <= LIKELY else "thin",
+        evidence="firm" if p_value <= FIRM else "likely" if p_value <= LIKELY else "too little data",
     )
 
 

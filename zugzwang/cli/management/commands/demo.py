@@ -181,7 +181,7 @@ class Command(ProductCommand):
 
     def _report(self, actor: Actor, site: Site) -> None:
         ReportTemplate.objects.filter(site=site, name=REPORT_NAME).delete()  # of an attempt that was interrupted
-        parts = [PartOf(name, REPORT_WORDS if name == "standing" else "") for name in PARTS]
+        parts = [PartOf(name, REPORT_WORDS if name == "changes" else "") for name in PARTS]
         template = add_template(
             actor, SITE_SLUG, Template(REPORT_NAME, parts, own_name=REPORT_OWN_NAME, contact=REPORT_CONTACT)
         )  # fmt: skip

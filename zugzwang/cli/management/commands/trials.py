@@ -21,7 +21,7 @@ from zugzwang.findings.trials import find_trials
 from zugzwang.findings.view import Asked, settle
 from zugzwang.plan.trials import Planned, named, read, start
 
-NAMES = ("name", "kind", "changed", "untouched", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state")
+NAMES = ("name", "kind", "changed", "controls", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state")
 
 
 class Command(ProductCommand):

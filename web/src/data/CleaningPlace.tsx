@@ -1,0 +1,116 @@
+// The rules of cleaning, each beside what it would do now; nothing counts before it is kept, and all can be put back.
+import { useDeferredValue, useEffect, useState } from "react";
+import { api } from "../api/client";
+import { useSite } from "../frame/Frame";
+import { count, moment } from "../shared/format";
+import { Button, Failed, MainButton } from "../shared/parts";
+import { useAct } from "../shared/useAct";
+import { AddressRules, LeftOutRules, OwnVisitRules } from "./AddressRules";
+import { BrandRules } from "./BrandRules";
+import { DataHead } from "./DataHead";
+import { type Rules, useRuleChanges, useRules, useRulesEffect } from "./hooks";
+import { GroupRules, TypeRules } from "./KindRules";
+
+export function CleaningPlace() {
+  const { slug, site } = useSite();
+  const kept = useRules(slug);
+  const [draft, setDraft] = useState<Rules | null>(null);
+  useEffect(() => {
+    if (kept.data) setDraft(kept.data);
+  }, [kept.data]);
+  const effect = useRulesEffect(slug, useDeferredValue(draft ? begun(draft) : undefined));
+  const act = useAct();
+
+  if (!site) return null;
+  if (kept.error) return <Failed error={kept.error} retry={() => kept.refetch()} />;
+  if (!draft || !kept.data) return null;
+  const changed = JSON.stringify(draft) !== JSON.stringify(kept.data);
+  const part = { rules: draft, effect: effect.data, change: (some: Partial<Rules>) => setDraft({ ...draft, ...some }) };
+  const says = effect.data
+    ? `${count(effect.data.pages)} addresses are known; under these rules they are ${count(effect.data.pages_counting)} pages.`
+    : "Which addresses are one page, what is left out, what type a page is.";
+
+  return (
+    <div className="h-full overflow-auto">
+      <div className="min-h-full max-w-6xl px-6 pt-5 pb-8">
+        <DataHead says={says} />
+        {effect.error && (
+          <p role="alert" className="mt-3 border-rust border-l-3 bg-sheet px-4 py-2 text-rust">
+            {effect.error.detail}
+          </p>
+        )}
+        <fieldset disabled={!site.may_change} className="contents">
+          <AddressRules {...part} />
+          <LeftOutRules {...part} />
+          <TypeRules {...part} />
+          <GroupRules {...part} />
+          <BrandRules site={site} />
+          <OwnVisitRules {...part} />
+        </fieldset>
+        <Changes slug={slug} mayChange={site.may_change} />
+      </div>
+      {changed && site.may_change && (
+        <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
+          <span className="text-faint">These rules are not in use yet.</span>
+          <Button onClick={() => setDraft(kept.data)}>As they were</Button>
+          <MainButton
+            disabled={effect.isError}
+            onClick={() =>
+              act(
+                () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: begun(draft) }),
+                "Kept for everyone on this site.",
+              )
+            }
+          >
+            Keep these rules
+          </MainButton>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** The rules without types and groups that have no name yet: they are still being typed. */
+const begun = (rules: Rules): Rules => ({
+  ...rules,
+  page_types: rules.page_types.filter((one) => one.name.trim()),
+  query_groups: rules.query_groups.filter((one) => one.name.trim() && one.patterns.length),
+});
+
+function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
+  const changes = useRuleChanges(slug);
+  const act = useAct();
+  if (!changes.data?.length) return null;
+  return (
+    <section className="mt-6">
+      <h2 className="border-ink border-b pb-1 text-lg">Changes of the rules</h2>
+      <ul>
+        {changes.data.map((one) => (
+          <li key={one.id} className="flex items-baseline gap-3 border-rule border-b py-1">
+            <span className="w-36 shrink-0 text-faint">{moment(one.made_at)}</span>
+            <span className="flex-1">
+              {one.words}
+              {one.by && <span className="text-faint">, by {one.by}</span>}
+            </span>
+            {mayChange && (
+              <Button
+                plain
+                onClick={() =>
+                  act(
+                    () =>
+                      api.POST("/api/sites/{slug}/rules/changes/{change_id}/put-back", {
+                        params: { path: { slug, change_id: one.id } },
+                      }),
+                    "The rules are as they were before that change.",
+                  )
+                }
+              >
+                restore these rules
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

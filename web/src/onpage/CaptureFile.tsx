@@ -1,0 +1,162 @@
+// A query's results page with everything about it: the sheet, its answer box, the pages above side by side, what they win.
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { resultsQuery } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { Deciding } from "../moves/Deciding";
+import { FigureTable } from "../shared/FigureTable";
+import { count, day, place } from "../shared/format";
+import { PageLink } from "../shared/PageLink";
+import { Part } from "../shared/Part";
+import { Failed, Notice } from "../shared/parts";
+import type { Asked, FindingName } from "../state/view";
+import { rowSubject } from "../state/view";
+import { FeaturedSnippet } from "./FeaturedSnippet";
+import { FetchCompeting } from "./FetchCompeting";
+import { Sheet } from "./Sheet";
+import { SideBySide } from "./SideBySide";
+
+type Props = { site: Schemas["SiteShown"]; asked: Asked; row: string | undefined; finding: FindingName };
+
+export function CaptureFile({ site, asked, row, finding }: Props) {
+  const { query } = rowSubject(row ?? "0-0");
+  const file = useQuery({
+    ...resultsQuery(site.slug, asked, query ?? 0),
+    enabled: query !== null && row !== undefined,
+  });
+  if (!row || !query) return null;
+  if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
+  const told = file.data;
+  if (!told) return <Notice title="Opening the SERP">Loading its SERP features and competing pages.</Notice>;
+  return (
+    <article
+      aria-label="Evidence"
+      className={`px-5 py-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
+      data-testid="results-file"
+    >
+      <h2 className="text-xl leading-6">
+        <Link to="/$site/query" params={{ site: site.slug }} search={{ query }} className="hover:underline">
+          {told.query}
+        </Link>
+      </h2>
+      {told.page && <PageLink address={told.page} />}
+      {told.page_id !== null && (
+        <Deciding
+          site={site}
+          subject={{ page: told.page_id, query }}
+          finding={finding}
+          name={`“${told.query}”`}
+          asked={asked}
+        />
+      )}
+      <ResultsParts
+        site={site}
+        told={told}
+        boxFirst={finding === "featured-snippets"}
+        aboveFirst={finding === "competing-pages"}
+      />
+    </article>
+  );
+}
+
+/** The same in another place's file of a query. */
+export function QueryResults({ site, asked, query }: { site: Schemas["SiteShown"]; asked: Asked; query: number }) {
+  const told = useQuery(resultsQuery(site.slug, asked, query)).data;
+  return told ? <ResultsParts site={site} told={told} /> : null;
+}
+
+type PartsProps = {
+  site: Schemas["SiteShown"];
+  told: Schemas["CaptureFile"];
+  boxFirst?: boolean;
+  aboveFirst?: boolean;
+};
+
+function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
+  const box = told.box && (
+    <Part key="box" title="The featured snippet" method="featured-snippets">
+      <FeaturedSnippet told={told.box} />
+    </Part>
+  );
+  const above = told.side_by_side && (
+    <Part
+      key="above"
+      title="Compared with competing pages"
+      method="competing-pages"
+      aside={site.may_change && !told.side_by_side.fetched && <FetchCompeting site={site} queries={[told.query_id]} />}
+    >
+      <SideBySide told={told.side_by_side} />
+    </Part>
+  );
+  const sheet = <SheetPart key="sheet" told={told} />;
+  const order = boxFirst ? [box, sheet, above] : aboveFirst ? [above, sheet, box] : [sheet, box, above];
+  return (
+    <>
+      {order}
+      {told.won.length > 0 && (
+        <Part title="Competitor queries" method="queries-they-win">
+          <FigureTable
+            rows={told.won}
+            keyOf={(one) => one.query}
+            first={6}
+            columns={[
+              { head: "query", cell: (one) => one.query },
+              { head: "visits a month", cell: (one) => count(one.visits) },
+              { head: "your impressions", cell: (one) => count(one.shown) },
+              {
+                head: "on your page",
+                cell: (one) =>
+                  one.exact_uses ? `${count(one.exact_uses)} times` : one.other_form_uses ? "in other forms" : "never",
+              },
+            ]}
+          />
+        </Part>
+      )}
+    </>
+  );
+}
+
+function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
+  const [at, setAt] = useState(0);
+  const capture = told.captures[at] ?? told.captures[0];
+  if (!capture) return <Part title="The SERP">This query has no SERP capture yet.</Part>;
+  const found = told.finding;
+  return (
+    <Part
+      title="The SERP to scale"
+      method="results-pages"
+      aside={
+        told.captures.length > 1 && (
+          <label className="text-xs">
+            captured{" "}
+            <select
+              value={at}
+              onChange={(event) => setAt(Number(event.target.value))}
+              className="border border-strong-rule bg-sheet px-1"
+            >
+              {told.captures.map((one, number) => (
+                <option key={`${one.captured}${one.device}`} value={number}>
+                  {day(one.captured)} {one.device}
+                </option>
+              ))}
+            </select>
+          </label>
+        )
+      }
+    >
+      <div className="space-y-1 font-serif text-[15px] leading-snug">
+        <p>
+          {capture.sentence}
+          {capture.screens_down != null && ` One scrolls ${place(capture.screens_down)} screens to it.`}
+        </p>
+        {capture.changed && <p>{capture.changed}</p>}
+        {told.costs.map((cost) => (
+          <p key={cost}>{cost}</p>
+        ))}
+        {found?.explained && <p>SERP features above explain the low CTR; the title is not the cause.</p>}
+      </div>
+      <Sheet capture={capture} />
+    </Part>
+  );
+}

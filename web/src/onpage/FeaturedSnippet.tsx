@@ -1,0 +1,60 @@
+// Who holds the answer box, with what passage, and what ours lacks of such an answer.
+import type { Schemas } from "../api/client";
+import { count, day } from "../shared/format";
+
+export function FeaturedSnippet({ told }: { told: Schemas["BoxShown"] }) {
+  const { finding, ours, holder } = told;
+  return (
+    <>
+      <div className="space-y-1 font-serif text-[15px] leading-snug">
+        {finding.lost_since && <p>You lost it on {day(finding.lost_since)}.</p>}
+        {finding.ours ? (
+          <p>
+            You hold the featured snippet. A page that holds it has no organic result below: watch it, and change its
+            passage with care.
+          </p>
+        ) : (
+          <p>
+            {finding.holder ?? "Another site"} holds it{finding.kind && ` with a ${finding.kind}`}.
+            {finding.opening && ` You could win it: about ${count(finding.gain)} clicks a month.`}
+            {finding.advice === "first come onto page one" &&
+              " Featured snippets come from page one: rank there first."}
+          </p>
+        )}
+        {finding.opening && finding.rank != null && finding.rank <= 3 && (
+          <p>The page in the featured snippet usually loses its normal result. Compare with what you get today.</p>
+        )}
+        {finding.lacking.length > 0 && <p>Your page lacks {finding.lacking.join(", and ")}.</p>}
+      </div>
+      <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
+        <Passage name={`the box${holder ? ", as its page has it" : ""}`} told={holder} said={finding.passage ?? null} />
+        <Passage name="our page" told={ours} said={null} />
+      </dl>
+    </>
+  );
+}
+
+/** What stands right below the heading, in numbers. */
+function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
+  const told = [
+    characters > 0 && `${count(characters)} characters in ${count(words)} words`,
+    items > 0 && `${count(items)} items of a list`,
+    cells > 0 && `${count(cells)} cells of a table`,
+  ].filter(Boolean);
+  return told.length ? `Right below: ${told.join(", ")}.` : "There is no text right below it.";
+}
+
+function Passage({ name, told, said }: { name: string; told: Schemas["PassageShown"] | null; said: string | null }) {
+  return (
+    <div className="border-rule border-t pt-1">
+      <dt className="text-faint text-xs">{name}</dt>
+      <dd>
+        {told?.heading && <p className="font-semibold">{told.heading}</p>}
+        {said && <p className="line-clamp-4 italic">{said}</p>}
+        {told?.text && <p className="line-clamp-4">{told.text}</p>}
+        {!told && !said && <p>No heading asks it, and nothing defines it.</p>}
+        {told && <p className="text-faint text-xs">{counted(told)}</p>}
+      </dd>
+    </div>
+  );
+}

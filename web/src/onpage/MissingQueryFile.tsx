@@ -1,0 +1,99 @@
+// What a page says of a query, from top to bottom.
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { type Row, stripQuery } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { Deciding } from "../moves/Deciding";
+import { count, many, path, place, share } from "../shared/format";
+import { PageLink } from "../shared/PageLink";
+import { Part } from "../shared/Part";
+import { Button, Failed, Notice } from "../shared/parts";
+import type { Asked } from "../state/view";
+import { rowSubject } from "../state/view";
+import { Strip } from "./Strip";
+
+type Props = {
+  site: Schemas["SiteShown"];
+  asked: Asked;
+  row: string | undefined;
+  phrase?: string;
+  won?: Row<"competitor-queries">;
+};
+
+export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
+  const { page, query } = rowSubject(row ?? "0-0");
+  const [typed, setTyped] = useState<{ of: string; phrase: string } | null>(null);
+  const own = typed?.of === row ? typed?.phrase : phrase;
+  const strip = useQuery({
+    ...stripQuery(site.slug, asked, page ?? 0, query ?? undefined, own),
+    enabled: page !== null && row !== undefined,
+  });
+  if (!row) return null;
+  if (strip.error) return <Failed error={strip.error} retry={() => strip.refetch()} />;
+  const told = strip.data;
+  if (!told) return <Notice title="Reading the page">Its words are counted.</Notice>;
+  function look(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const asks = String(new FormData(event.currentTarget).get("phrase") ?? "").trim();
+    setTyped(asks ? { of: row ?? "", phrase: asks } : null);
+  }
+  const found = told.finding;
+  return (
+    <article
+      aria-label="Evidence"
+      className={`px-5 py-3 ${strip.isPlaceholderData ? "opacity-60" : ""}`}
+      data-testid="strip"
+    >
+      <h2 className="text-xl leading-6">{told.phrase}</h2>
+      <PageLink address={told.page} />
+      <Deciding
+        site={site}
+        subject={{ page, query: query || null }}
+        finding="missing-queries"
+        name={`“${told.phrase}” on ${path(told.page)}`}
+        asked={asked}
+      />
+      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+        <p>{told.sentence}</p>
+        {found && found.what_to_do !== "leave it" && <p>What to do: {found.what_to_do}.</p>}
+        {found && (
+          <p>
+            {count(found.impressions)} impressions at position {place(found.position)}. Opportunity: {count(found.gain)}{" "}
+            clicks a month.
+          </p>
+        )}
+        {won && (
+          <p>
+            {won.won_by.replace(/^https?:\/\//, "")} gets about {count(won.visits)} visits a month from it; your page
+            had {count(won.shown)} impressions.
+          </p>
+        )}
+      </div>
+      <Part title="The page from top to bottom" method="unsaid-queries">
+        <Strip told={told} />
+      </Part>
+      <Part title="Look for another phrase">
+        <form onSubmit={look} className="flex gap-2" key={row}>
+          <input
+            name="phrase"
+            aria-label="phrase"
+            maxLength={200}
+            defaultValue={typed?.of === row ? typed?.phrase : ""}
+            placeholder="any words"
+            className="w-full border border-strong-rule bg-sheet px-2 py-1"
+          />
+          <Button type="submit">Look</Button>
+        </form>
+      </Part>
+      <Part title="Current text">
+        <p>
+          {many(told.words, "word")}, {many(told.headings.length, "heading")}, {many(told.lists, "list")},{" "}
+          {many(told.tables, "table")}; {many(told.long_paragraphs, "paragraph")} of more than 120 words.
+          {found?.competing_median != null &&
+            ` Competing pages have it ${place(found.competing_median)} times in 1,000 words (median), yours ${place(found.per_thousand)}.`}
+          {told.first_use_share != null && ` First appears at ${share(told.first_use_share)} of the text.`}
+        </p>
+      </Part>
+    </article>
+  );
+}

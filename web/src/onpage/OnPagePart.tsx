@@ -1,0 +1,62 @@
+// What Wording has of one page, short: its title's problems and the queries that it says too little; the rest is a step away.
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { titleQuery } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { FigureTable } from "../shared/FigureTable";
+import { count } from "../shared/format";
+import type { Asked } from "../state/view";
+import { problemWords } from "./problems";
+
+type Props = { site: Schemas["SiteShown"]; asked: Asked; page: number };
+
+export function OnPagePart({ site, asked, page }: Props) {
+  const told = useQuery(titleQuery(site.slug, asked, String(page))).data;
+  if (!told) return <p className="text-faint">Nothing is known yet of how it says its queries.</p>;
+  const problems = told.finding?.problems ?? [];
+  const params = { site: site.slug };
+  return (
+    <>
+      <p>
+        {problems.length
+          ? `Title and description: ${problems.map(problemWords).join(", ")}.`
+          : "Title and description: no problem."}{" "}
+        {problems.length > 0 && (
+          <Link
+            to="/$site/on-page"
+            params={params}
+            search={{ finding: "titles", row: String(page) }}
+            className="underline"
+          >
+            Rewrite them
+          </Link>
+        )}
+      </p>
+      {told.missing_queries.length > 0 && (
+        <FigureTable
+          className="mt-1"
+          rows={told.missing_queries}
+          keyOf={(row) => row.query_id}
+          columns={[
+            {
+              head: "says too little",
+              cell: (row) => (
+                <Link
+                  to="/$site/on-page"
+                  params={params}
+                  search={{ row: `${page}-${row.query_id}` }}
+                  className="underline"
+                >
+                  {row.query}
+                </Link>
+              ),
+            },
+            { head: "on the page", cell: (row) => row.on_page, left: true },
+            { head: "what to do", cell: (row) => row.what_to_do, left: true },
+            { head: "opportunity a month", cell: (row) => count(row.gain) },
+          ]}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,171 @@
+// Nearly ready: rows on page two whose page says most of what the pages above say, and the brief for the rest.
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { briefQuery, type Row, useMarks } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { useBegin } from "../drafts/useBegin";
+import { Named } from "../listing/cells";
+import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { DecideMarked } from "../moves/DecideMarked";
+import { Deciding } from "../moves/Deciding";
+import { MarkWord } from "../moves/MarkWord";
+import { download } from "../shared/export";
+import { FigureTable } from "../shared/FigureTable";
+import { count, NONE, path, place, share } from "../shared/format";
+import { useKeys } from "../shared/keys";
+import { PageLink } from "../shared/PageLink";
+import { Part } from "../shared/Part";
+import { Button, Notice } from "../shared/parts";
+import { type Asked, askedOf } from "../state/view";
+
+export const OF_PAGES = ["pages", "page-two-candidates"] as const;
+const NO_FILTERS = Object.fromEntries(
+  ["text", "section", "page_type", "query_group", "topic"].map((name) => [name, undefined]),
+);
+
+export function PageTwoCandidates(props: PlaceProps) {
+  const { site, search, change } = props;
+  const asked = askedOf(search);
+  const marks = useMarks(site.slug);
+  const navigate = useNavigate();
+  const subjectOf = (key: string) => {
+    const [page = 0, query = 0] = key.split("-").map(Number);
+    return { page, query };
+  };
+  return (
+    <FindingPlace
+      {...props}
+      finding="page-two-candidates"
+      findings={OF_PAGES}
+      asked={asked}
+      onMarked={(marked) => (
+        <DecideMarked
+          site={site}
+          marked={marked}
+          subjectOf={subjectOf}
+          finding="striking-distance"
+          asked={asked}
+          words={["row", "rows"]}
+        />
+      )}
+      look={(list) => ({
+        least: 40,
+        rowHeight: 42,
+        near: () => {},
+        open: (row) =>
+          navigate({ to: "/$site/pages", params: { site: site.slug }, search: { row: row.split("-")[0] ?? "" } }),
+        cells: {
+          query: (row) => (
+            <Named
+              name={row.query}
+              title={row.page}
+              mark={<MarkWord mark={marks.of({ page: row.page_id, query: row.query_id })} />}
+              below={path(row.page)}
+            />
+          ),
+          missing: (row) => (
+            <span className="block truncate text-xs" title={row.missing.join(", ")}>
+              {row.missing.join(", ") || NONE}
+            </span>
+          ),
+        },
+        widths: { missing: "11rem", coverage: "3.4rem", coverage_above_median: "3.2rem" },
+        empty: list?.behind.queries ? (
+          <Notice
+            title="No row fits these filters"
+            action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+          >
+            Rows stand here at 11 to 20 where pages above can be compared.
+          </Notice>
+        ) : (
+          <Notice
+            title="Nothing can be compared yet"
+            action={
+              <Button onClick={() => navigate({ to: "/$site/data", params: { site: site.slug } })}>To Intake</Button>
+            }
+          >
+            Results pages tell which pages stand above; fetched, they tell what those say.
+          </Notice>
+        ),
+        waiting: <Notice title="Reading competing pages">Comparing their text with yours.</Notice>,
+      })}
+      evidence={(_, __, row) => <ReadyFile site={site} asked={asked} row={row} />}
+    />
+  );
+}
+
+type FileProps = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"page-two-candidates"> | undefined };
+
+function ReadyFile({ site, asked, row }: FileProps) {
+  const brief = useQuery({
+    ...briefQuery(site.slug, asked, row?.query_id ?? 0, row?.page ?? ""),
+    enabled: row !== undefined,
+  });
+  const begin = useBegin(site.slug);
+  const draft = () => row && site.may_change && begin(row.query_id, row.page_id, asked);
+  useKeys({ d: draft });
+  if (!row) return null;
+  const terms = brief.data?.terms ?? [];
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="ready-file">
+      <h2 className="text-xl leading-6">{row.query}</h2>
+      <p>
+        on <PageLink address={row.page} />
+      </p>
+      <Deciding
+        site={site}
+        subject={{ page: row.page_id, query: row.query_id }}
+        finding="striking-distance"
+        name={row.query}
+        asked={asked}
+      />
+      <p className="mt-2">
+        It ranks at {place(row.position)} and covers {share(row.coverage)} of the related terms; the median of{" "}
+        {count(row.others)} competing pages covers {share(row.coverage_above_median)}.
+        {row.gain >= 1 &&
+          ` A better position would bring about ${count(row.gain)} more ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month.`}
+      </p>
+      <p className="mt-1 text-faint">{brief.data?.coverage_sentence}</p>
+      <p className="mt-2 flex flex-wrap gap-3">
+        {site.may_change && (
+          <Button onClick={draft} title="Begin a draft with the text as crawled (d)">
+            Draft it
+          </Button>
+        )}
+        <Button
+          onClick={() =>
+            download(`/api/sites/${site.slug}/brief/${row.query_id}/document?page=${encodeURIComponent(row.page)}`)
+          }
+        >
+          Brief for a writer (DOCX)
+        </Button>
+      </p>
+      <Part title="Terms of the pages above" method="page-two-candidates">
+        <FigureTable
+          rows={terms}
+          first={16}
+          keyOf={(one) => one.text}
+          columns={[
+            {
+              head: "term",
+              cell: (one) => <span className={one.ours === 0 ? "text-rust" : ""}>{one.text}</span>,
+            },
+            { head: "how many say it", cell: (one) => one.tier, left: true },
+            { head: "pages", cell: (one) => count(one.pages) },
+            { head: "in 1,000 words", cell: (one) => `${place(one.per_thousand[0])} to ${place(one.per_thousand[2])}` },
+            { head: "ours", cell: (one) => (one.ours === 0 ? "not said" : count(one.ours)) },
+          ]}
+        />
+      </Part>
+      {(brief.data?.outline.length ?? 0) > 0 && (
+        <Part title="What they go through">
+          <ol className="list-decimal pl-5">
+            {brief.data?.outline.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ol>
+        </Part>
+      )}
+    </article>
+  );
+}

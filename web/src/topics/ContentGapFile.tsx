@@ -1,0 +1,73 @@
+// A page to write: why, when, for which queries, and what it would go through.
+import type { Row } from "../api/ask";
+import type { Schemas } from "../api/client";
+import { useBegin } from "../drafts/useBegin";
+import { Deciding } from "../moves/Deciding";
+import { download } from "../shared/export";
+import { day } from "../shared/format";
+import { useKeys } from "../shared/keys";
+import { Part } from "../shared/Part";
+import { Button } from "../shared/parts";
+import type { Asked } from "../state/view";
+import { MONTHS, WANTS } from "./words";
+
+type Props = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"content-gaps"> | undefined };
+
+export function ContentGapFile({ site, asked, row }: Props) {
+  const begin = useBegin(site.slug);
+  const draft = () => row && site.may_change && begin(row.query_id, null, asked);
+  useKeys({ d: draft });
+  if (!row) return null;
+  const peak = row.peak_month ? MONTHS[row.peak_month - 1] : null;
+  return (
+    <article aria-label="Evidence" className="px-5 py-3" data-testid="to-write-file">
+      <h2 className="text-xl leading-6">{row.query}</h2>
+      {row.topic && <p className="text-faint">of the topic “{row.topic}”</p>}
+      <Deciding
+        site={site}
+        subject={{ page: null, query: row.query_id }}
+        finding="content-gaps"
+        name={row.query}
+        asked={asked}
+      />
+      <p className="mt-2 flex flex-wrap gap-3">
+        {site.may_change && (
+          <Button onClick={draft} title="Begin a draft, and keep a move (d)">
+            Draft it
+          </Button>
+        )}
+        <Button onClick={() => download(`/api/sites/${site.slug}/brief/${row.query_id}/document`)}>
+          Brief for a writer (DOCX)
+        </Button>
+      </p>
+      <p className="mt-2">{row.reason}</p>
+      <p className="mt-1">
+        {row.intent ? `Most want ${WANTS[row.intent]}. ` : ""}
+        {peak
+          ? `Most is searched in ${peak}${row.ready_by ? `: it should stand by ${day(row.ready_by)}` : ""}.`
+          : "No season is known."}
+      </p>
+      <Part title="What it would go through" method="content-gaps">
+        {row.outline.length ? (
+          <ol className="list-decimal pl-5">
+            {row.outline.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ol>
+        ) : (
+          <p className="text-faint">
+            No question is among its queries, and no competing page was fetched. Capture its SERP and fetch the
+            competing pages.
+          </p>
+        )}
+      </Part>
+      <Part title="Its queries">
+        <ul className="columns-2 gap-x-6">
+          {row.queries.map((one) => (
+            <li key={one}>{one}</li>
+          ))}
+        </ul>
+      </Part>
+    </article>
+  );
+}

@@ -1,0 +1,101 @@
+"""What to do about a query that a page is shown for and says too little, too late, or not at all.
+
+A row's saying is one of: unsaid; in other forms alone; late – said exactly, first below the first half of the words and in no
+heading; said. What is said is left, or said less often where it stands more often than at the upper quartile of the pages
+above: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
+source):
+
+  settle the clash first                     several pages answer the query
+  move it up                                 said, but late
+  link to the page that says it              another page of ours fits it closely
+  give it a page of its own                  the page is about something else (fit off)
+  say it in the title                        it is the page's main query
+  say it as a heading, with a short answer   it asks something
+  say it in the text                         everything else
+"""
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from zugzwang.core.pages.fit import Fit
+from zugzwang.core.words.said import Said
+from zugzwang.core.words.wording import words
+
+OnPage = Literal["missing", "other forms", "low on the page", "on the page"]
+ON_PAGE: tuple[OnPage, ...] = get_args(OnPage)
+LATE = 0.5
+PROMINENT = ("title", "main heading", "heading")
+_ASKS = frozenset(
+    [
+        "how",
+        "what",
+        "where",
+        "which",
+        "who",
+        "whose",
+        "whom",
+        "when",
+        "why",
+        "can",
+        "could",
+        "do",
+        "does",
+        "did",
+        "is",
+        "are",
+        "was",
+        "were",
+        "should",
+        "will",
+        "would",
+    ]
+)
+
+
+@dataclass(frozen=True)
+class Context:
+    """What is known of a row beside how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
+    the pages above; None where they are not known."""
+
+    fit: Fit | None
+    in_clash: bool = False
+    another_says_it: bool = False
+    is_main: bool = False
+    usual_high: float | None = None
+
+
+def on_page_of(said: Said) -> OnPage:
+    if not said.exactly:
+        return "other forms" if said.in_other_forms else "missing"
+    late = said.first_at is not None and said.first_at > LATE and not set(said.where) & {*PROMINENT, "first 100 words"}
+    return "low on the page" if late else "on the page"
+
+
+def asks(query: str) -> bool:
+    """Whether a query asks something, by its first word (English) or its sign.
+
+    >>> asks("how long should a paddle be"), asks("kayak paddle")
+    (True, False)
+    """
+    result = words(query)
+    return query.rstrip().endswith("?") or (len(result) > 1 and result[0] in _ASKS)
+
+
+def what_to_do(query: str, said: Said, extras: Context) -> str:
+    on_page = on_page_of(said)
+    stuffed = extras.usual_high is not None and said.exactly > 2 and said.per_thousand > extras.usual_high
+    if on_page == "on the page":
+        return "say it less often" if stuffed else "leave it"
+    if on_page == "other forms" and set(said.where) & set(PROMINENT):
+        return "leave it"
+    if extras.in_clash:
+        return "settle the clash first"
+    if on_page == "low on the page":
+        return "move it up"
+    if extras.another_says_it:
+        return "link to the page that says it"
+    if extras.fit == "off" and on_page == "missing":
+        return "give it a page of its own"
+    if extras.is_main:
+        return "say it in the title"
+    return "say it as a heading, with a short answer" if asks(query) else "say it in the text"

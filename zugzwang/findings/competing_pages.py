@@ -1,0 +1,118 @@
+"""The pages above ours: what is within our strength, and where ours lies outside their range."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.facts.search import ROW
+from zugzwang.core.results.above import facts_of, out_of_range
+from zugzwang.core.words import sentences
+from zugzwang.data.cache import kept
+from zugzwang.data.models import Query
+from zugzwang.data.snapshot import Snapshot
+from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.view import Asked, View
+
+Facts = dict[str, float | bool | None]
+
+
+@kept
+def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
+    """What each page above ours has, of the queries with a capture: query → (address, facts), the uppermost first."""
+    current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
+    strengths, language = snapshot.strengths(), snapshot.rules.language
+    above = snapshot.results_above()
+    texts = dict(snapshot.known_texts(Query, above["query"].unique()).iter_rows())
+    result: dict[int, list[tuple[str, Facts]]] = {}
+    for query, plain in above.sort("query", "rank").select("query", "plain").iter_rows():
+        page = current.get(plain, {})
+        facts = facts_of(
+            texts[query], page.get("title"), page.get("description"), page.get("content"), page.get("images"), language,
+            strengths.get(plain),
+        )  # fmt: skip
+        result.setdefault(query, []).append((plain, facts))
+    return result
+
+
+def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
+    """What our page of each row has; `rows`: page, query, one row a query."""
+    contents = {page: content for page, _, content in snapshot.contents(rows["page"].unique()).iter_rows()}
+    crawled = {row["page"]: row for row in snapshot.crawled_pages().iter_rows(named=True)}
+    texts = dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
+    linking = snapshot.referring_domains() or {}
+    strengths = snapshot.strengths()
+    address = dict(snapshot.pages().select("page", "address").iter_rows())
+    result = {}
+    for page, query in rows.select("page", "query").iter_rows():
+        of_page = crawled.get(page, {})
+        sites = strengths.get(address.get(page, ""), linking.get(page))
+        result[query] = facts_of(
+            texts[query], of_page.get("title"), of_page.get("description"), contents.get(page), of_page.get("images"),
+            snapshot.rules.language, sites,
+        )  # fmt: skip
+    return result
+
+
+def find_pages_above(view: View) -> Found:
+    """Each captured query with an organic result of ours, beside the pages above it; the most shown first."""
+    reach = view.snapshot.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
+    rows = view.held.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
+    rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")
+    frame = reach.join(rows, on="query", how="inner").rename({"stronger": "stronger_above"})
+    frame = view.without_brand(frame)
+    above, ours = facts_above(view.snapshot), own_facts(view.snapshot, frame)
+    outside = [out_of_range(ours[query], [facts for _, facts in above.get(query, [])]) for query in frame["query"]]
+    fetched = [sum(facts["words"] is not None for _, facts in above.get(query, [])) for query in frame["query"]]
+    frame = frame.with_columns(
+        pl.Series(
+            "out_of_range", [[f"{name} {side}" for name, side in one.items()] for one in outside], dtype=pl.List(pl.String)
+        ),
+        pl.Series("fetched", fetched, dtype=pl.UInt32),
+        above=pl.col("rank") - 1,
+    )
+    frame = frame.sort("impressions", "query", descending=[True, False])
+    lacking = [] if view.snapshot.results().height else [sentences.NO_RESULTS]
+    if frame.height and not view.snapshot.fetched_above().height:
+        lacking.append(sentences.NOT_FETCHED)
+    if frame.height and frame["rank_within_reach"].null_count() == frame.height:
+        lacking.append(sentences.NO_STRENGTHS)
+    return Found(frame, {"captures": reach.height}, lacking)
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
+    if not rows.height:
+        return found.lacking or [sentences.competing_pages(0, 0)]
+    better = rows.filter(pl.col("rank_within_reach") < pl.col("rank")).height
+    return [sentences.competing_pages(rows.height, better)]
+
+
+COMPETING_PAGES = Finding(
+    name="competing-pages",
+    title="Competing pages",
+    question="Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
+    method="competing-pages",
+    claims=("query", "queries"),
+    order="impressions",
+    makes=(*PART, "branded", "curve"),
+    chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),
+    columns=(
+        QUERY.listed("query, page", "the query, and the page that is shown most for it"),
+        PAGE,
+        Column("rank", "count", "rank", "which of the organic results ours is", shown="list", low=True),
+        Column(
+            "rank_within_reach", "count", "within reach", "behind those with as many referring domains, or more",
+            shown="list", null=True, low=True,
+        ),
+        Column("stronger_above", "count", "stronger", "those with as many referring domains or more", shown="list", null=True),
+        Column("above", "count", "above", "organic results above ours", shown="extra"),
+        Column("fetched", "count", "read", "pages above ours that were fetched and read", shown="extra"),
+        Column("out_of_range", "words", "out of range", "what ours has less or more of than those above", shown="list"),
+        IMPRESSIONS.listed(),
+        CLICKS.listed(shown="extra"),
+        POSITION.listed(),
+    ),
+    find=find_pages_above,
+    says=_says,
+    opens=(Asked(),),
+)  # fmt: skip

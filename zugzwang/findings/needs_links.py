@@ -1,0 +1,115 @@
+"""Links: which pages want some, which can give, and where they lead wrong."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.links.needs import ACTIONS
+from zugzwang.core.words import link_sentences
+from zugzwang.data.topics import topic_names, topics_of
+from zugzwang.findings.columns import OPPORTUNITY_MONTH, PAGE, PAGES, PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.linking import needs_of
+from zugzwang.findings.pages import decided_pages
+from zugzwang.findings.shapes import Exchanged, GroupOfLinks
+from zugzwang.findings.suggested_links import with_whole_plan
+from zugzwang.findings.view import Asked, View
+
+SQUARES = 600  # pages drawn, those with most at stake or most authority first
+DIRECTORY = r"^(/[^/]*/)"
+
+
+def find_needs(view: View) -> Found:
+    rows = needs_of(view)
+    if view.snapshot.inner_links().is_empty():
+        return Found(rows.clear(), {"pages": 0, "links": 0}, [link_sentences.NEEDS_LINKS])
+    return Found(rows, {"pages": rows.height, "links": int(rows["links_out"].sum())})
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    actions = dict(rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
+    return link_sentences.needs(found.behind["pages"], found.behind["links"], actions)
+
+
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    actions = dict(found.rows.group_by(pl.col("action").cast(pl.String)).len().iter_rows())
+    size = pl.max_horizontal("authority_share", "opportunity_share")
+    names = ("page", "authority_share", "opportunity_share", "action")
+    drawn = found.rows.sort(size, descending=True).head(SQUARES).select(names)
+    drawn = drawn.join(with_whole_plan(view), on="page", how="left", maintain_order="left") if drawn.height else drawn
+    drawn = view.snapshot.named(drawn, ("page",))
+    directory = pl.col("path").str.extract(DIRECTORY).fill_null("/")
+    return {
+        "by_action": actions,
+        "squares": drawn.with_columns(pl.col("action").cast(pl.String)).to_dicts(),
+        "sections": _groups(rows, directory),
+        "types": _groups(rows, pl.col("type").fill_null("no type")),
+        "topics": _groups(_with_topic(view, rows), pl.col("topic")),
+    }
+
+
+def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The pages that are shown for anything, each with the topic that it is shown for most."""
+    if rows.is_empty():  # topics take seconds on a large site
+        return rows.with_columns(topic=pl.lit(None, dtype=pl.String))
+    shown = view.held.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
+    by_topic = shown.group_by("page", "topic").agg(pl.col("impressions").sum()).sort("impressions", "topic", descending=True)
+    most = by_topic.unique("page", keep="first", maintain_order=True).select("page", "topic")
+    name = pl.col("topic").replace_strict(topic_names(view.snapshot), default=None, return_dtype=pl.String)
+    return rows.join(most, on="page").with_columns(topic=name)
+
+
+def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
+    """Pages by section, type or topic: name, pages, how many want links, and their shares; the largest stake first."""
+    sums = rows.group_by(name=by).agg(
+        pl.len().alias("pages"),
+        (pl.col("action") == "needs links").sum().alias("wants_links"),
+        pl.col("authority_share", "opportunity_share").sum(),
+    )
+    return sums.sort("opportunity_share", "name", descending=[True, False]).to_dicts()
+
+
+def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    return rows.filter(pl.col("action").cast(pl.String).is_in(list(view.asked.action)))
+
+
+NEEDS_LINKS = Finding(
+    name="needs-links",
+    title="Pages that need links",
+    question="Which pages need internal links, which can link out, and which have broken links?",
+    method="links-between-pages",
+    claims=("page", "pages"),
+    order="action",
+    makes=(*PART, "min_impressions", "target", "curve"),
+    chooses=(*PAGES, "text", "action", "decided"),
+    columns=(
+        PAGE.listed(),
+        Column("action", "word", "needs", "links in or links out", shown="list", choices=ACTIONS, low=True),
+        Column("authority_share", "share", "authority", "its share of the site's authority along links", shown="list"),
+        Column("opportunity_share", "share", "opportunity", "its share of the site's opportunity", shown="list"),
+        Column("links_in", "count", "links in", "pages that link to it", "pages", "list", low=True),
+        Column("links_in_body", "count", "in bodies", "of these, in their body", "pages", "list", low=True),
+        Column("links_out", "count", "links out", "pages that it links to", "pages", "list", low=True),
+        Column("depth", "count", "crawl depth", "clicks from the page where the crawl began", "clicks", "list", null=True),
+        Column("problems", "words", "problems", "what is wrong with its links", shown="extra"),
+        Column("links_out_body", "count", "out, in body", "pages that it links to in its body", "pages", "extra"),
+        Column("anchors", "count", "anchors", "different words of links to it", "", "extra"),
+        Column("referring_domains", "count", "linking sites", "other sites that link to it", "sites", "extra", null=True),
+        Column("wrong", "count", "broken links", "links in its body to redirects and missing pages", "links", "extra"),
+        OPPORTUNITY_MONTH.listed("opportunity", shown="extra"),
+        Column("type", "text", "page type", "the type of the page", shown="extra", null=True, low=True),
+    ),
+    find=find_needs,
+    says=_says,
+    beside=_extras,
+    more={
+        "by_action": dict[str, int], "squares": list[Exchanged], "sections": list[GroupOfLinks], "types": list[GroupOfLinks],
+        "topics": list[GroupOfLinks],
+    },
+    choose={"action": _with_action},
+    decided=decided_pages,
+    opens=(Asked(),),
+    key=("page",),
+)  # fmt: skip

@@ -1,0 +1,88 @@
+"""Nearly ready: rows on page two whose page says most of what the pages above say: the least work to page one."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
+from zugzwang.core.words import draft_sentences, sentences
+from zugzwang.data.cache import kept
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.columns import PAGE, PAGES, PART, QUERY
+from zugzwang.findings.drafting import above_median, drafting
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.lenses import all_stakes
+from zugzwang.findings.view import Asked, View
+
+PAGE_TWO = (10.5, 20.5)
+MISSING_MOST = 12
+
+
+@kept
+def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
+    """Rows at 11 to 20 with enough fetched pages above, the best covered first; missing: needed and usual terms that the page
+    does not say."""
+    current = drafting(snapshot, period, setting)
+    stakes = all_stakes(snapshot, period, setting, min_impressions, target)
+    month = DAYS_A_MONTH / period.days
+    rows = stakes.filter(pl.col("position").is_between(*PAGE_TWO)).select(
+        "page", "query", "position", "impressions", "evidence", gain=pl.col("potential") * month
+    )
+    rows = rows.join(current.ours, on=["page", "query"]).join(above_median(current), on="query")
+    missing = [
+        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "possible"][
+            :MISSING_MOST
+        ]
+        for query, said in rows.select("query", "said").iter_rows()
+    ]
+    frame = rows.drop("said").with_columns(pl.Series("missing", missing, dtype=pl.List(pl.String)))
+    return frame.sort("coverage", "gain", "page", "query", descending=[True, True, False, False])
+
+
+def find_ready(view: View) -> Found:
+    snapshot = view.snapshot
+    rows = ready_rows(snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    current = drafting(snapshot, view.period, view.setting)
+    lacking = [] if snapshot.results().height else [sentences.NO_RESULTS]
+    if not lacking and snapshot.fetched_above().is_empty():
+        lacking = [sentences.NOT_FETCHED]
+    goes = current.goes
+    more = {"rho": goes and goes.rho, "p_value": goes and goes.p_value, "captures": goes.queries if goes else 0}
+    return Found(rows, {"queries": len(current.terms)}, lacking, more)
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
+    if found.lacking:
+        return found.lacking
+    as_much = rows.filter(pl.col("coverage") >= pl.col("coverage_above_median")).height
+    result = [draft_sentences.page_two_candidates(rows.height, as_much)]
+    return [*result, draft_sentences.goes_with_rank(extras["rho"], extras["p_value"], extras["captures"])]
+
+
+PAGE_TWO_CANDIDATES = Finding(
+    name="page-two-candidates",
+    title="Page-two candidates",
+    question="Which pages on page two say most of what the pages above say, and need the least?",
+    method="page-two-candidates",
+    claims=("row", "rows"),
+    order="coverage",
+    makes=(*PART, "min_impressions", "target", "curve"),
+    chooses=(*PAGES, "query_group", "topic", "text"),
+    columns=(
+        QUERY.listed("query, page", "the query, and your page"),
+        PAGE,
+        Column("position", "position", "position", "where it ranks", shown="list", low=True),
+        Column("coverage", "share", "term coverage", "share of the related terms, by weight", shown="list"),
+        Column("coverage_above_median", "share", "above", "what the middle page of others covers", shown="list"),
+        Column("gain", "amount", "potential clicks", "what a better position would bring", "clicks a month", "list"),
+        Column("missing", "words", "missing", "needed and usual terms that the page does not say", shown="list"),
+        Column("impressions", "count", "impressions", "how often it was shown in search", "in the period", "extra"),
+        Column("others", "count", "compared", "pages of others that were fetched", "pages", "extra"),
+        Column("evidence", "grade", "", "how sure the reachable clicks are"),
+    ),
+    find=find_ready,
+    says=_says,
+    more={"rho": float | None, "p_value": float | None, "captures": int},
+    opens=(Asked(),),
+)  # fmt: skip

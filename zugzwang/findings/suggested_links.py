@@ -1,0 +1,238 @@
+"""The plan of links: who should link to whom, in which sentence, and what it would do."""
+
+from typing import Any
+
+import polars as pl
+
+from zugzwang.core.clicks.headroom import Target
+from zugzwang.core.contest.overlapping_pages import shown_alike
+from zugzwang.core.facts.periods import Period
+from zugzwang.core.links.faults import SAY_NOTHING
+from zugzwang.core.links.mentions import sentence_near, sentence_with
+from zugzwang.core.links.plan import SCHEMA, after, suggestions
+from zugzwang.core.links.similarity import ABOUT_LEAST, alike, most_alike
+from zugzwang.core.words import link_sentences
+from zugzwang.data.cache import kept
+from zugzwang.data.decided import chosen_main_queries, planned_links
+from zugzwang.data.dictionary import some
+from zugzwang.data.snapshot import Setting, Snapshot
+from zugzwang.findings.columns import PAGES, PART
+from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.linking import linked, needs_of, page_needs, page_vectors, phrases_of
+from zugzwang.findings.mentions import main_mentions
+from zugzwang.findings.titles import Chosen
+from zugzwang.findings.view import Asked, View
+
+ALIKE_MOST = 60  # pages looked at for each page that wants links
+Phrases = tuple[tuple[str, int | None], ...]
+
+
+@kept
+def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
+    """Pairs of pages shown for the same queries, both ways round: target, source, shown_for."""
+    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
+    pairs = shown_alike(rows, min_impressions)
+    one = pairs.select(target="page", source="other", shown_for="shown_for")
+    return pl.concat([one, pairs.select(target="other", source="page", shown_for="shown_for")])
+
+
+@kept
+def _plan(
+    snapshot: Snapshot,
+    period: Period,
+    setting: Setting,
+    min_impressions: int,
+    target: Target,
+    chosen: Chosen,
+    phrases: Phrases,
+    page: int | None,
+) -> pl.DataFrame:
+    """The suggestions (core.links.plan) for one page, or for all that want links; phrase: as text."""
+    needs = page_needs(snapshot, period, setting, min_impressions, target)
+    wants = needs.filter(pl.col("action") == "needs links")["page"]
+    targets = wants if page is None else some(page).alias("page")
+    current, words = linked(snapshot), page_vectors(snapshot)
+    said = main_mentions(snapshot, period, setting, min_impressions, target, chosen, phrases, False)
+    said = said.filter(pl.col("kind") == "not linked", pl.col("target").is_in(targets.implode()))
+    said = said.select("target", pl.col("page").alias("source"), text="phrase")
+    said = said.unique(["target", "source"], keep="first", maintain_order=True)
+    shown = _shown_alike(snapshot, period, setting, min_impressions).filter(pl.col("target").is_in(targets.implode()))
+    speak = most_alike(words, targets, ALIKE_MOST)
+    about = speak.group_by("target").agg(pl.col("about").first())
+    numbers = {text: number for number, (text, _) in enumerate(phrases)}
+    pairs = pl.concat([said, speak.select("target", "source"), shown.select("target", "source")], how="diagonal")
+    pairs = pairs.unique(["target", "source"], keep="first", maintain_order=True).join(
+        shown, on=["target", "source"], how="left", maintain_order="left"
+    )
+    pairs = pairs.with_columns(alike(words, pairs)).join(about, on="target", how="left", maintain_order="left")
+    # Pages that are shown for the same are about one thing, whatever they say.
+    candidates = pairs.with_columns(
+        similarity=pl.max_horizontal("similarity", "shown_for"),
+        about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shown_for"),
+        phrase=pl.col("text").replace_strict(numbers, default=None).cast(pl.UInt32),
+    )
+    may_give = needs.filter(pl.col("action") != "needs links", pl.col("status").fill_null(200) == 200)["page"]
+    found = suggestions(current.graph, current.shares, candidates, may_give)
+    text = pl.col("phrase").replace_strict(dict(enumerate(numbers)), default=None, return_dtype=pl.String)
+    return found.with_columns(phrase=text)
+
+
+@kept
+def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataFrame:
+    """Authority with some links set: page, authority_after."""
+    current = linked(snapshot)
+    links = pl.DataFrame(list(planned), schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row")
+    shares = after(current.graph, current.jumps, current.shares, links)
+    return pl.DataFrame({"page": current.graph.pages, "authority_after": shares})
+
+
+def plan_rows(view: View, page: int | None) -> pl.DataFrame:
+    """The plan as it stands: suggestions with what was decided about them, and authority before and with all that were not
+    refused."""
+    chosen = tuple(sorted(chosen_main_queries(view.site).items()))
+    phrases = tuple(phrases_of(view).select("phrase", "target").iter_rows())
+    found = _plan(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen, phrases, page)
+    decided = pl.DataFrame(
+        [(one.source_id, one.target_id, one.choice, one.note) for one in planned_links(view.site)],
+        schema={"source": pl.UInt32, "target": pl.UInt32, "choice": pl.String, "note": pl.String},
+        orient="row",
+    )
+    stakes = needs_of(view).select(target="page", stake="opportunity")
+    # The pages with most at stake come first, each with its best links.
+    found = (
+        found.join(decided, on=["source", "target"], how="left", maintain_order="left")
+        .join(stakes, on="target", how="left", maintain_order="left")
+        .sort(pl.col("stake").fill_null(0.0), descending=True, maintain_order=True)
+        .drop("stake")
+    )
+    found = found.with_columns(pl.col("choice").fill_null("open"), pl.col("note").fill_null(""))
+    both = linked(view.snapshot).share_of.join(_with_all(view, found), on="page")
+    return found.join(both, left_on="target", right_on="page", how="left", maintain_order="left")
+
+
+def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
+    """Authority with all links of a plan that nobody refused: page, authority_after."""
+    current = found.filter(pl.col("choice") != "refused").select("source", "target")
+    return _after(view.snapshot, tuple(sorted(current.iter_rows())))
+
+
+def with_whole_plan(view: View) -> pl.DataFrame:
+    """Authority of all pages with the links to all that want some: page, authority_after."""
+    return _with_all(view, plan_rows(view, None))
+
+
+def find_plan(view: View) -> Found:
+    snapshot = view.snapshot
+    links = snapshot.inner_links().height
+    if not links:
+        return Found(_EMPTY.to_frame(), {"links": 0, "suggestions": 0}, [link_sentences.NEEDS_LINKS])
+    lacking = [] if snapshot.page_words().pages.height else [link_sentences.NEEDS_TEXTS]
+    rows = plan_rows(view, view.one_page).rename({"source": "from", "target": "to"})
+    return Found(rows.drop("mentioned"), {"links": links, "suggestions": rows.height}, lacking)
+
+
+_EMPTY = pl.Schema(
+    {
+        **{{"source": "from", "target": "to"}.get(name, name): kind for name, kind in SCHEMA.items()}, "phrase": pl.String(),
+        "choice": pl.String(), "note": pl.String(), "authority_share": pl.Float64(), "authority_after": pl.Float64(),
+    }
+)  # fmt: skip
+
+
+def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """Rows (from, to, phrase) with the sentence that a link would stand in and its anchor: the phrase as it stands there, else
+    a wording of the page's main query that is no other page's anchor yet."""
+    frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
+    language = view.snapshot.rules.language
+    wordings: dict[int, list[str]] = {}
+    for phrase, page in (
+        phrases_of(view).filter(pl.col("target").is_in(rows["to"].unique().implode())).select("phrase", "target").iter_rows()
+    ):
+        wordings.setdefault(page, []).append(phrase)
+    used = _anchors(view.snapshot)
+    result: list[tuple[str | None, str]] = []
+    for source, page, phrase in rows.select("from", "to", "phrase").iter_rows():
+        content = frame.get(source, "")
+        here = sentence_with(content, phrase, language) if phrase else None
+        names = wordings.get(page, [])
+        free = [name for name in names if used.get(name.lower(), {page}) <= {page}]
+        anchor = next(iter([*free, *names]), "")
+        result.append(here or (sentence_near(content, anchor, language) if anchor else None, anchor))
+    return rows.with_columns(
+        pl.Series("sentence", [one for one, _ in result], dtype=pl.String),
+        pl.Series("anchor", [one for _, one in result], dtype=pl.String),
+    )
+
+
+@kept
+def _anchors(snapshot: Snapshot) -> dict[str, set[int]]:
+    """Which pages each anchor leads to that says something."""
+    links = snapshot.inner_links().drop_nulls("target").filter(pl.col("in_body").fill_null(True))
+    said = links.with_columns(pl.col("anchor").fill_null("").str.to_lowercase()).filter(
+        ~pl.col("anchor").is_in(["", *SAY_NOTHING])
+    )
+    return {anchor: set(pages) for anchor, pages in said.group_by("anchor").agg(pl.col("target").unique()).iter_rows()}
+
+
+def _of_targets(view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    wanted = view.chosen(rows.select(page="to").unique())["page"]
+    return rows.filter(pl.col("to").is_in(wanted.implode()))
+
+
+def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
+    if rows.is_empty() and found.lacking:
+        return found.lacking
+    return link_sentences.plan(extras["suggested"], extras["targets"], extras["authority_before"], extras["authority_after"])
+
+
+def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
+    current = rows.filter(pl.col("choice") != "refused")
+    targets = current.unique("to")
+    return {
+        "suggested": current.height,
+        "targets": targets.height,
+        "authority_before": float(targets["authority_share"].sum()),
+        "authority_after": float(targets["authority_after"].sum()),
+        "by_choice": dict(found.rows.group_by("choice").len().iter_rows()),
+    }
+
+
+def _decided(view: View, rows: pl.DataFrame) -> pl.Series:
+    return rows["choice"] != "open"
+
+
+CHOICES = ("open", "accepted", "refused")
+SUGGESTED_LINKS = Finding(
+    name="suggested-links",
+    title="Suggested links",
+    question="From which pages should a page be linked to, in which sentence, and what would it do?",
+    method="the-plan-of-links",
+    claims=("link is suggested", "links are suggested"),
+    makes=(*PART, "min_impressions", "target", "curve", "page"),
+    chooses=(*PAGES, "text", "decided"),
+    columns=(
+        Column("from", "page", "link from, to", "the page to edit, and the page that the link leads to", shown="list"),
+        Column("to", "page", "to", "the page that the link leads to"),
+        Column("anchor", "text", "anchor", "the words to link", shown="list", late=True),
+        Column("sentence", "text", "sentence", "where the link can go", shown="extra", null=True, late=True),
+        Column("phrase", "text", "mentions", "what the page says already of the other", shown="extra", null=True),
+        Column("similarity", "share", "alike", "how far the two pages are about one thing", shown="list"),
+        Column("authority_passed", "share", "passes on", "the share of authority that the link would pass on", shown="list"),
+        Column("authority_share", "share", "authority", "of the page that it leads to", shown="extra"),
+        Column("authority_after", "share", "after", "the same with the whole plan carried out", shown="list"),
+        Column("choice", "word", "decided", "whether it was accepted or refused", shown="list", choices=CHOICES, low=True),
+        Column("note", "text", "why", "why it was refused", shown="extra"),
+    ),
+    find=find_plan,
+    says=_says,
+    dress=with_sentences,
+    beside=_extras,
+    more={
+        "suggested": int, "targets": int, "authority_before": float, "authority_after": float, "by_choice": dict[str, int],
+    },
+    choose=dict.fromkeys((*PAGES, "text"), _of_targets),
+    decided=_decided,
+    plan=True,
+    opens=(Asked(),),
+    key=("from", "to"),
+)  # fmt: skip
