@@ -19,7 +19,7 @@ PAGES, QUERIES_A_PAGE, SHAPE = 520, 6, 6.0
 CLIFF_WEEK, FALL_DAY = 45, 300
 CLIFF = range(5)
 FALLS = {"shown": range(10, 25), "rank": range(25, 40), "snippet": range(40, 55)}
-KINDS = ("relay", "split", "double", "hardly shown")
+KINDS = ("alternating", "split", "double listing", "hardly shown")
 CLASHES_A_KIND = 15
 
 
@@ -51,7 +51,7 @@ def large_site(seed: int) -> LargeSite:
     free = np.arange(60, PAGES)
     page = np.concatenate([page, *(rng.choice(free, 2, replace=False) for _ in clashes)])
     query = np.concatenate([query, np.repeat(clashes, 2)])
-    at = {"relay": (6.0, 7.5), "split": (6.0, 7.0), "double": (1.3, 5.0), "hardly shown": (5.0, 30.0)}
+    at = {"alternating": (6.0, 7.5), "split": (6.0, 7.0), "double listing": (1.3, 5.0), "hardly shown": (5.0, 30.0)}
     home = np.concatenate([home, *(np.array(at[kind]) * rng.uniform(0.85, 1.15) for kind in kinds.values())])
     weak = {"split": 0.85, "hardly shown": 0.04}
     level = rng.uniform(20, 120, clashes.size)
@@ -73,7 +73,7 @@ def _facts(rng, page, query, home, shown, factor, kinds) -> pl.DataFrame:  # typ
     position[np.isin(page, FALLS["rank"]), FALL_DAY:] *= 2.3
     strength[np.isin(page, FALLS["snippet"]), FALL_DAY:] *= 0.4
     for first in range(PAGES * QUERIES_A_PAGE, page.size, 2):
-        if kinds[int(query[first])] == "relay":
+        if kinds[int(query[first])] == "alternating":
             turn = (day // int(rng.integers(5, 11))) % 2 == 0
             mean[first, ~turn], mean[first + 1, turn] = 0, 0
     impressions = rng.poisson(mean)

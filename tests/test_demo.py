@@ -173,11 +173,11 @@ def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
 
 def test_planted_clashes_are_told_apart(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
     kinds = {row["query"]: row["kind"] for row in result["clashes"]}
-    assert kinds["carbon kayak paddle length"] == "relay"
-    assert kinds["river ossel canoe hire"] == "double"
+    assert kinds["carbon kayak paddle length"] == "alternating"
+    assert kinds["river ossel canoe hire"] == "double listing"
     assert kinds["canoe for a family of four"] == "split"
     understudy = next(row for row in result["clashes"] if row["query"] == "handmade wooden paddle")
-    assert (understudy["kind"], understudy["lead"]) == ("understudy", f"{SITE_ADDRESS}/paddle/wooden-paddle/")
+    assert (understudy["kind"], understudy["lead"]) == ("wrong page ranks", f"{SITE_ADDRESS}/paddle/wooden-paddle/")
     double = next(row for row in result["clashes"] if row["query"] == "river ossel canoe hire")
     assert (double["resolution"], double["loss"]) == ("accept", 0)
     assert len(kinds) < 40  # of 7,932 queries

@@ -61,7 +61,14 @@ def call(signed_in: Client) -> Call:
 
 def asked(pages: range, **more: Any) -> dict[str, Any]:
     subjects = [{"page": page} for page in pages]
-    return {"subjects": subjects, "change": "Titles that ask", "first_day": str(FIRST), "design": "split", "seed": 5, **more}
+    return {
+        "subjects": subjects,
+        "change": "Titles that ask",
+        "first_day": str(FIRST),
+        "design": "randomised",
+        "seed": 5,
+        **more,
+    }
 
 
 def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> None:
@@ -172,7 +179,7 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
     }  # fmt: skip
     assert (result["name"], result["kind"], result["changed"], result["controls"], result["state"]) == (
         "Rows",
-        "split",
+        "randomised",
         15,
         15,
         "read",

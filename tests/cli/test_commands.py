@@ -145,9 +145,9 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     )  # days with a counterpart
     assert result["missing"][0].startswith("The comparison covers 26 of 28 days")
     clash = json.loads(said("findings", "clashes", "--site", "shop"))["rows"][0]
-    assert (clash["query"], clash["kind"], len(clash["contenders"])) == ("kayak", "relay", 2)
+    assert (clash["query"], clash["kind"], len(clash["contenders"])) == ("kayak", "alternating", 2)
     assert set(clash) >= {"effective_contenders", "hand_offs", "overlap", "loss", "evidence"}
-    assert "relay" in said("findings", "clashes", "--site", "shop", "--format", "csv")
+    assert "alternating" in said("findings", "clashes", "--site", "shop", "--format", "csv")
     broken = json.loads(said("findings", "breaks", "--site", "shop"))
     # Whole weeks of all days, not the usual thirteen; and nothing is claimed to be filtered that is not.
     assert (broken["rows"], broken["period"]) == ([], {"from": "2026-09-07", "to": "2026-10-25"})
@@ -161,7 +161,7 @@ def test_diagnoses_as_json_and_csv(site: Site, tmp_path: Path) -> None:
     said("findings", "clashes", "--site", "shop", "--format", "xlsx", "--output", str(book))
     sheets = CalamineWorkbook.from_path(str(book))
     header, first = sheets.get_sheet_by_name("Rows").to_python()[:2]
-    assert (first[header.index("query")], first[header.index("kind")]) == ("kayak", "relay")
+    assert (first[header.index("query")], first[header.index("kind")]) == ("kayak", "alternating")
     assert dict(sheets.get_sheet_by_name("About").to_python())["lens"] == "clashes"
 
 

@@ -53,7 +53,7 @@ def test_concentration_as_the_merger_guidelines_tell() -> None:
 def plant(kind: str, query: int, rng: np.random.Generator) -> list[tuple]:  # type: ignore[type-arg]
     a, b, every = 2 * query, 2 * query + 1, np.arange(DAYS)
     shown = rng.uniform(15, 120)
-    if kind == "relay":
+    if kind == "alternating":
         turn = (every // int(rng.integers(5, 11))) % 2 == 0
         return rows(rng, a, query, shown, rng.uniform(5, 9), every[turn]) + rows(
             rng, b, query, shown, rng.uniform(5, 9), every[~turn]
@@ -61,7 +61,7 @@ def plant(kind: str, query: int, rng: np.random.Generator) -> list[tuple]:  # ty
     if kind == "split":
         at = rng.uniform(5, 9)
         return rows(rng, a, query, shown, at, every) + rows(rng, b, query, shown * rng.uniform(0.7, 1), at + 1, every)
-    if kind == "double":
+    if kind == "double listing":
         return rows(rng, a, query, shown, 1.4, every) + rows(rng, b, query, shown, rng.uniform(3, 8), every)
     if kind == "hardly shown":
         return rows(rng, a, query, shown, 5, every) + rows(rng, b, query, shown * 0.05, 30, every)
@@ -74,12 +74,14 @@ def plant(kind: str, query: int, rng: np.random.Generator) -> list[tuple]:  # ty
 def test_kinds_are_told_apart(seed: int) -> None:
     rng = np.random.default_rng(seed)
     kinds = [
-        kind for kind in ("relay", "split", "double", "hardly shown", "took its place once", "companion") for _ in range(30)
+        kind
+        for kind in ("alternating", "split", "double listing", "hardly shown", "took its place once", "companion")
+        for _ in range(30)
     ]
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
     found = clashes(facts, 200)
     listed = dict(found.queries.select("query", "kind").iter_rows())
-    for kind in ("relay", "split", "double"):
+    for kind in ("alternating", "split", "double listing"):
         right = [listed.get(query) == kind for query, planted in enumerate(kinds) if planted == kind]
         assert np.mean(right) >= 0.9, kind
     assert not [query for query in listed if kinds[query] in ("hardly shown", "took its place once", "companion")]
@@ -90,7 +92,7 @@ def test_kinds_are_told_apart(seed: int) -> None:
 def test_turns_make_a_relay_from_five_in_a_hundred_days_and_three_in_all(stretch: int, days: int, relay: bool) -> None:
     """Six changes in 91 days are 6.6 in a hundred; four are 4.4; two in 44 days are too few whatever their rate."""
     current = [(FIRST + timedelta(days=n), n // stretch % 2, 1, 3, 60, 6.0) for n in range(days)]
-    assert (clashes(frame(current), 0).queries["kind"].to_list() == ["relay"]) is relay
+    assert (clashes(frame(current), 0).queries["kind"].to_list() == ["alternating"]) is relay
 
 
 def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
@@ -102,7 +104,7 @@ def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
         schema={"page": pl.UInt32, "query": pl.UInt32, "subject": pl.Boolean},
     )
     assert clashes(facts, 100).queries.is_empty()
-    assert clashes(facts, 100, subjects).queries["kind"].to_list() == ["understudy"]
+    assert clashes(facts, 100, subjects).queries["kind"].to_list() == ["wrong page ranks"]
     both = subjects.with_columns(subject=pl.lit(True))
     assert clashes(facts, 100, both).queries.is_empty()
 
@@ -116,7 +118,7 @@ def test_the_loss_by_hand() -> None:
         current.append((FIRST + timedelta(days=day), page, 1, round(100 * float(CURVE(np.array([at]))[0])), 100, at))
     clash = clashes(frame(current), 0).queries.to_dicts()[0]
     had = sum(row[3] for row in current)
-    assert clash["kind"] == "relay"
+    assert clash["kind"] == "alternating"
     assert clash["loss"] == pytest.approx(40 * 100 * float(CURVE(np.array([4.0]))[0]) - had, abs=1e-6)
     assert (clash["hand_offs"], clash["overlap"], clash["gaps"]) == (pytest.approx(9 * 100 / 40), 0.0, 0)
 
@@ -153,7 +155,7 @@ def shown_to(facts: pl.DataFrame, mix: dict[int, tuple[float, ...]]) -> pl.DataF
 def test_pages_for_other_people_do_not_fight() -> None:
     """Of 200 queries each: pages for phones and for desktops, with a fifth of the others; the same pages for all alike."""
     rng = np.random.default_rng(4)
-    kinds = ["split", "relay", "double"] * 70
+    kinds = ["split", "alternating", "double listing"] * 70
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
     apart = {page: ((0.95, 0.05), (0.05, 0.95))[page % 2] for page in range(2 * len(kinds))}
     current = contenders_of(facts, 200)

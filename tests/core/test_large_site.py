@@ -39,7 +39,7 @@ def test_kinds_of_clashes_are_told_apart_and_shadows_are_none(site: Site) -> Non
     made, appraisal = site
     facts = made.of(PERIOD)
     rows = dict(find_clashes(facts, contenders_of(facts, 200), appraisal.curve).queries.select("query", "kind").iter_rows())
-    for kind in ("relay", "split", "double"):
+    for kind in ("alternating", "split", "double listing"):
         planted = [query for query, one in made.kinds.items() if one == kind]
         assert np.mean([rows.get(query) == kind for query in planted]) >= 0.9, kind
     assert not [query for query in rows if made.kinds.get(query) == "hardly shown"]

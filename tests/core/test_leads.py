@@ -29,12 +29,12 @@ def test_what_is_not_known_of_one_page_speaks_for_none() -> None:
 @pytest.mark.parametrize(
     ("kind", "other", "say", "expected"),
     [
-        ("double", Contender(2, 9, 5.0), 0.9, "accept"),
-        ("relay", Contender(2, 9, 5.0, listing=True), 0.9, "retire"),
-        ("relay", Contender(2, 9, 5.0, listing=True, own_clicks=400, clicks_in_all=500), 0.9, "refocus"),
-        ("understudy", Contender(2, 9, 5.0, own_clicks=400, clicks_in_all=500), 0.1, "feed"),
-        ("relay", Contender(2, 9, 5.0, own_clicks=300, clicks_in_all=400), 0.6, "refocus"),  # both do well
-        ("relay", Contender(2, 9, 5.0, own_clicks=10, clicks_in_all=400), 0.95, "point"),
+        ("double listing", Contender(2, 9, 5.0), 0.9, "accept"),
+        ("alternating", Contender(2, 9, 5.0, listing=True), 0.9, "retire"),
+        ("alternating", Contender(2, 9, 5.0, listing=True, own_clicks=400, clicks_in_all=500), 0.9, "refocus"),
+        ("wrong page ranks", Contender(2, 9, 5.0, own_clicks=400, clicks_in_all=500), 0.1, "feed"),
+        ("alternating", Contender(2, 9, 5.0, own_clicks=300, clicks_in_all=400), 0.6, "refocus"),  # both do well
+        ("alternating", Contender(2, 9, 5.0, own_clicks=10, clicks_in_all=400), 0.95, "point"),
         ("split", Contender(2, 9, 5.0, own_clicks=10, clicks_in_all=400), 0.6, "unite"),
         ("split", Contender(2, 9, 5.0, own_clicks=10, clicks_in_all=400), 0.1, "refocus"),
         ("split", Contender(2, 9, 5.0, own_clicks=10, clicks_in_all=400), None, "unite"),

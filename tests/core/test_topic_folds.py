@@ -26,7 +26,7 @@ def test_weighted_jaccard_by_hand() -> None:
     rows = shown([(1, 1, 80), (1, 2, 20), (2, 1, 500), (2, 2, 500), (3, 3, 900)])
     pairs = shown_alike(rows, 100)
     assert pairs.select("page", "other", "queries").rows() == [(1, 2, 2)]
-    assert pairs["shown_for"][0] == pytest.approx(0.7 / 1.3)
+    assert pairs["shared_queries"][0] == pytest.approx(0.7 / 1.3)
     assert shown_alike(rows, 101).is_empty()
     assert shown_alike(rows, 100, at_least=0.6).is_empty()
 
@@ -34,7 +34,7 @@ def test_weighted_jaccard_by_hand() -> None:
 def test_the_same_queries_in_the_same_shares_are_one_and_none_is_nothing() -> None:
     rows = shown([(1, 1, 300), (1, 2, 100), (2, 1, 30), (2, 2, 10), (3, 4, 50)])
     pairs = shown_alike(rows, 0, at_least=0.0)
-    assert pairs["shown_for"].to_list() == [pytest.approx(1.0)]
+    assert pairs["shared_queries"].to_list() == [pytest.approx(1.0)]
 
 
 def test_tf_idf_is_that_of_the_reference_library() -> None:

@@ -96,7 +96,7 @@ def full(site: Site, analyst: User) -> Site:
     draft = store.Draft.objects.create(site=site, page=page, query=query, name="A draft", text="<p>Words.</p>", writer=analyst)
     draft.versions.create(number=1, text="<p>Words.</p>")
     store.Trial.objects.create(
-        site=site, name="Titles", change="x", kind="rewrite", design="split", measure="clicks", changed=[[3, 9], [4, 5]],
+        site=site, name="Titles", change="x", kind="rewrite", design="randomised", measure="clicks", changed=[[3, 9], [4, 5]],
         unchanged=[[6, 5], [7, 9]], out=[{"unit": [7, 9], "why": "a fair"}], first_day=date(2026, 10, 1), weeks=4,
         before={"3": {"title": "Old", "description": "", "text": ""}},
     )  # fmt: skip

@@ -124,7 +124,7 @@ def test_the_pages_that_are_missing_and_no_others(shop: Site) -> None:
     assert {frozenset(row["queries"]) for row in result} == {
         frozenset(f"{subject} {missing} {word}" for word in WORDS) for subject, missing in zip(SUBJECTS, MISSING, strict=True)
     }
-    assert {row["shown_for"] for row in result if row["topic"].startswith("helmet")} == {0}
+    assert {row["ranking_queries"] for row in result if row["topic"].startswith("helmet")} == {0}
     assert all(700 < row["searches"] < 1_100 for row in result)  # 4 × 200, with a season 4 × 253
     first = result[0]
     proposal = propose(Snapshot(shop), Asked(), [Subject(None, first["query_id"])], "content-gaps", TODAY)[0]

@@ -1,5 +1,6 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
+import { Tooltip } from "radix-ui";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Toaster, toast } from "sonner";
@@ -42,7 +43,9 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queryClient}>
-        <RouterProvider router={router} />
+        <Tooltip.Provider>
+          <RouterProvider router={router} />
+        </Tooltip.Provider>
         <Toaster position="bottom-right" duration={5000} style={{ fontFamily: "inherit" }} />
       </QueryClientProvider>
     </StrictMode>,

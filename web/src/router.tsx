@@ -22,6 +22,7 @@ import { Frame, useSite } from "./frame/Frame";
 import { NoSite } from "./frame/NoSite";
 import { SignIn } from "./frame/SignIn";
 import { SitesPlace } from "./frame/SitesPlace";
+import { HelpPlace, readHelp } from "./help/HelpPlace";
 import { LinksPlace, OF_LINKS } from "./links/LinksPlace";
 import type { PlaceProps } from "./listing/FindingPlace";
 import { MovesPlace } from "./moves/MovesPlace";
@@ -165,6 +166,12 @@ const reportsRoute = createRoute({
   validateSearch: readReports,
   component: ReportsPlace,
 });
+const helpRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/help",
+  validateSearch: readHelp,
+  component: HelpPlace,
+});
 const peopleRoute = createRoute({ getParentRoute: () => siteRoute, path: "/people", component: PeoplePlace });
 const dataRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -210,6 +217,7 @@ const tree = rootRoute.addChildren([
       draftRoute,
       movesRoute,
       reportsRoute,
+      helpRoute,
       peopleRoute,
       dataRoute,
       cleaningRoute,

@@ -20,7 +20,7 @@ from zugzwang.api.schemas import Days
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
-from zugzwang.findings import methods, table, view
+from zugzwang.findings import guide, methods, table, view
 from zugzwang.findings.finding import NAMED, Finding
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import Asked
@@ -107,6 +107,15 @@ class MethodShown(Schema):
     measured: str
 
 
+class GuidePageShown(Schema):
+    """A page of the user guide: its name in addresses, its title, the question it answers, its text (Markdown)."""
+
+    name: str
+    title: str
+    question: str
+    text: str
+
+
 def row_model(finding: Finding) -> type[BaseModel]:
     """The type of a finding's rows."""
     result: dict[str, Any] = {}
@@ -145,7 +154,9 @@ def _add(finding: Finding) -> None:
     more: dict[str, Any] = {name: (kind, ...) for name, kind in finding.more.items()}
     rows = ROWS[finding.name]
     listed_row = create_model(_named(finding, "ListedRow"), __base__=rows, key=(str, ...))
-    picked = create_model(_named(finding, "PickedRow"), __base__=BaseModel, place=(int, ...), row=(listed_row, ...))
+    picked = create_model(
+        _named(finding, "PickedRow"), __base__=BaseModel, place=(int, ...), row=(listed_row, ...), example=(str, ...)
+    )
     own: dict[str, Any] = {"rows": (list[listed_row], ...), "picked": (picked | None, None), **more}  # type: ignore[valid-type]
     model = create_model(_named(finding, "Answer"), __base__=FindingAnswer, **own)
 
@@ -211,5 +222,17 @@ def show_facets(request: HttpRequest, slug: str) -> Any:
 
 @router.get("/methods", response={200: list[MethodShown]})
 def list_methods(request: HttpRequest) -> Any:
-    """How everything is worked out, in the words of docs/methods.md."""
+    """How everything is calculated, in the words of docs/methods.md."""
     return methods.sections()
+
+
+@router.get("/guide", response={200: list[GuidePageShown]})
+def show_guide(request: HttpRequest) -> Any:
+    """The pages of the user guide, as Markdown."""
+    return guide.pages()
+
+
+@router.get("/guide/pictures/{name}", include_in_schema=False)
+def show_picture(request: HttpRequest, name: str) -> FileResponse:
+    """A picture of the user guide, as PNG."""
+    return FileResponse(guide.picture(name).open("rb"), content_type="image/png")

@@ -15,9 +15,11 @@ from zugzwang.api import drafts, findings, intake, people, plan, problems, repor
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import actor
 from zugzwang.api.sign_in import user_of
+from zugzwang.core.facts.grains import Source
 from zugzwang.data.audit import note
 from zugzwang.data.models import Site
 from zugzwang.intake import overview
+from zugzwang.intake.sources import loaded
 from zugzwang.people import accounts, members
 from zugzwang.people.tokens import token_of
 from zugzwang.subjects import sites
@@ -91,10 +93,12 @@ def shown(request: HttpRequest, site: Site) -> s.SiteShown:
 def all_shown(request: HttpRequest, stored: Sequence[Site]) -> list[s.SiteShown]:
     who = actor(request)
     roles, changeable = who.roles(stored), who.changeable(stored)
-    return [_shown(site, site.id in changeable, who.token is None and roles.get(site.id) == Role.OWNER) for site in stored]
+    kinds = loaded(stored)
+    own = {site.id for site in stored if who.token is None and roles.get(site.id) == Role.OWNER}
+    return [_shown(site, site.id in changeable, site.id in own, kinds[site.id]) for site in stored]
 
 
-def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
+def _shown(site: Site, may_change: bool, may_own: bool, kinds: list[Source]) -> s.SiteShown:
     days = overview.days_of(site)
     return s.SiteShown(
         slug=site.slug,
@@ -111,6 +115,7 @@ def _shown(site: Site, may_change: bool, may_own: bool) -> s.SiteShown:
         last_day=days.last_day,
         missing_days=days.gaps,
         spans=[s.Days(first=first, last=last) for first, last in days.spans],
+        sources=kinds,
     )
 
 

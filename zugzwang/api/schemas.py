@@ -71,6 +71,7 @@ class SiteShown(Schema):
     last_day: date | None
     missing_days: int
     spans: list[Days]
+    sources: list[Source]  # the kinds of data that it has
 
 
 class BrandEffect(Schema):

@@ -497,7 +497,7 @@ class Trial(models.Model):
 
     class Design(models.TextChoices):
         BEFORE_AFTER = "before-after"
-        SPLIT = "split"
+        RANDOMISED = "randomised"
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="trials")
     name = models.CharField(max_length=200)

@@ -62,6 +62,7 @@ ACCEPTED_LINKS = Finding(
     title="Accepted links",
     question="Which links are to be set on which page, and were they?",
     method="the-plan-of-links",
+    needs=(("crawl", "page-links"),),
     claims=("link was taken", "links were taken"),
     makes=(),
     chooses=(*PAGES, "text"),

@@ -74,6 +74,7 @@ BROKEN_LINKS = Finding(
     title="Broken links",
     question="Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
     method="links-between-pages",
+    needs=(("crawl", "page-links"),),
     claims=("link", "links"),
     order="fault",
     makes=(*PART, "min_impressions", "target", "curve"),

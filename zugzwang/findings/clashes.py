@@ -198,7 +198,9 @@ def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """A double costs nothing, so no evidence is asked of it."""
-    return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(view.asked.evidence)) | (pl.col("kind") == "double"))
+    return rows.filter(
+        pl.col("evidence").cast(pl.String).is_in(list(view.asked.evidence)) | (pl.col("kind") == "double listing")
+    )
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -226,7 +228,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
-    sure = rows.filter(pl.col("kind") != "double", pl.col("evidence").cast(pl.String) != "too little data").height
+    sure = rows.filter(pl.col("kind") != "double listing", pl.col("evidence").cast(pl.String) != "too little data").height
     often_enough, queries = found.behind["often_enough"], found.behind["queries"]
     return [sentences.clashes(extras["kinds"], float(rows["loss_month"].sum()), sure, often_enough, queries)]
 
@@ -276,7 +278,7 @@ def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period,
         facts = snapshot.rows(PAGE_QUERY, stretch).filter(pl.col("query") == query)
         contenders = with_subjects(snapshot, contenders_of(facts, 0))
         found = find_clashes(facts, contenders, snapshot.appraisal(period, setting).curve)
-        result.append(bool(found.queries.filter(pl.col("kind") != "double").height))
+        result.append(bool(found.queries.filter(pl.col("kind") != "double listing").height))
         first += timedelta(days=STRETCH_DAYS)
     return result
 

@@ -92,6 +92,7 @@ COMPETING_PAGES = Finding(
     title="Competing pages",
     question="Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
     method="competing-pages",
+    needs=(("results",),),
     claims=("query", "queries"),
     order="impressions",
     makes=(*PART, "branded", "curve"),

@@ -79,6 +79,7 @@ COMPETITOR_QUERIES = Finding(
     title="Competitor queries",
     question="Which queries bring the pages above ours visits, and does ours say them?",
     method="queries-they-win",
+    needs=(("results",), ("page-queries",)),
     claims=("query", "queries"),
     order="visits",
     makes=(*PART, "curve"),

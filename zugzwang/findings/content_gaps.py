@@ -29,8 +29,8 @@ QUERIES_LISTED = 30
 def missing_pages(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
-    """Every page to write: query (the most searched of its queries), topic_id, queries (their ids), number, shown_for, searches
-    (a month; how often ours is shown where no volume is known)."""
+    """Every page to write: query (the most searched of its queries), topic_id, queries (their ids), number, ranking_queries,
+    searches (a month; how often ours is shown where no volume is known)."""
     graph = query_graph(snapshot)
     ranked = graph.queries.select("query").with_row_index("place")
     rows = ranked.join(topics_of(snapshot).queries, on="query", how="left", maintain_order="left")
@@ -44,7 +44,7 @@ def missing_pages(
         topic_id=pl.col("topic").first(),
         queries=pl.col("query").head(QUERIES_LISTED),
         number=pl.len(),
-        shown_for=(pl.col("shown") > 0).sum(),
+        ranking_queries=(pl.col("shown") > 0).sum(),
         searches=size.sum(),
     )
     return (
@@ -100,7 +100,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
         heads = [words for kind, words in pieces_of(content.get(plain, "")) if kind in ("h2", "h3")]
         of_query.setdefault(query, []).extend(heads)
     queries, outlines, reasons = [], [], []
-    for entry, number, shown, searches in rows.select("queries", "number", "shown_for", "searches").iter_rows():
+    for entry, number, shown, searches in rows.select("queries", "number", "ranking_queries", "searches").iter_rows():
         words = [texts[query] for query in entry]
         queries.append(words)
         outlines.append(outline(words, [one for query in entry for one in of_query.get(query, ())], snapshot.rules.language))
@@ -130,6 +130,7 @@ CONTENT_GAPS = Finding(
     title="Content gaps",
     question="What do people search around your topics that none of your pages answers?",
     method="content-gaps",
+    needs=(("crawl",),),
     claims=("page is missing", "pages are missing"),
     order="searches",
     makes=(*PART, "min_impressions", "target", "curve"),
@@ -138,7 +139,7 @@ CONTENT_GAPS = Finding(
         Column("query", "query", "page for", "the most searched query that it would answer", shown="list"),
         Column("searches", "amount", "searches", "of all its queries", "a month", "list"),
         Column("number", "count", "queries", "queries that it would answer", "queries", "list"),
-        Column("shown_for", "count", "you rank for", "how many of them one of your pages ranks for", "queries", "list"),
+        Column("ranking_queries", "count", "you rank for", "how many of them one of your pages ranks for", "queries", "list"),
         INTENT,
         READY_BY,
         Column("topic", "text", "topic", "the topic that it belongs to", shown="extra", null=True, low=True),

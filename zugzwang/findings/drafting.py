@@ -19,11 +19,11 @@ OWN_PAGES = 5  # of a query, the most shown ones
 
 @dataclass(frozen=True)
 class Drafting:
-    """`terms`: of each query with enough fetched pages above, the weightiest first. `others`: query, plain, place, coverage.
+    """`terms`: of each query with enough fetched pages above, the weightiest first. `competing`: query, plain, place, coverage.
     `ours`: page, query, coverage, said (how often the page says each term, in their order)."""
 
     terms: dict[int, tuple[RelatedTerm, ...]]
-    others: pl.DataFrame
+    competing: pl.DataFrame
     ours: pl.DataFrame
     goes: GoesWith | None
 
@@ -79,5 +79,5 @@ def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus
 
 
 def above_median(current: Drafting) -> pl.DataFrame:
-    """How much the middle page of others covers: query, coverage_above_median, others (pages)."""
-    return current.others.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), others=pl.len())
+    """How much the middle page of the competing pages covers: query, coverage_above_median, competing_pages (count)."""
+    return current.competing.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), competing_pages=pl.len())

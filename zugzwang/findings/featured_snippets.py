@@ -142,6 +142,7 @@ FEATURED_SNIPPETS = Finding(
     title="Featured snippets",
     question="Which featured snippets could you win, and what would it take?",
     method="featured-snippets",
+    needs=(("results",),),
     claims=("answer box", "answer boxes"),
     order="gain",
     makes=(*PART, "branded", "curve"),

@@ -13,6 +13,7 @@ import polars as pl
 import xxhash
 
 from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.facts.grains import Source
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
@@ -107,7 +108,8 @@ class Finding:
     the usual way. `by`: what it is added up by
     unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: which of its rows
     are decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
-    opens, made ready after each load. `key`: the columns that name a row among the others.
+    opens, made ready after each load. `key`: the columns that name a row among the others. `needs`: the kinds of data
+    without which it lists nothing, one of each group, in addition to search data.
     """
 
     name: str
@@ -133,6 +135,7 @@ class Finding:
     plan: bool = False
     opens: tuple[Asked, ...] = ()
     key: tuple[str, ...] = ("page", "query")
+    needs: tuple[tuple[Source, ...], ...] = ()
 
     def __post_init__(self) -> None:
         unknown = {*self.makes, *self.chooses} - {*FILTERS, *ALWAYS, "compare", "curve"}

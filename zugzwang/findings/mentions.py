@@ -136,6 +136,7 @@ MENTIONS_FOUND = Finding(
     title="Mentions",
     question="Which pages say what another page is searched for, and do not link to it?",
     method="mentions",
+    needs=(("crawl",),),
     claims=("mention", "mentions"),
     order="kind",
     makes=(*PART, "min_impressions", "target", "curve", "phrase", "forms", "page"),

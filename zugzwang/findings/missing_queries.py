@@ -98,7 +98,7 @@ def find_missing(view: View) -> Found:
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if not found.behind["pages"]:
         return found.lacking
-    by = extras["by_saying"]
+    by = extras["by_on_page"]
     open_rows = rows.filter(pl.col("on_page").cast(pl.String).is_in(["missing", "low on the page"]))
     return [
         sentences.missing_queries(
@@ -108,7 +108,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    return {"by_saying": dict(found.rows.group_by(pl.col("on_page").cast(pl.String)).len().iter_rows())}
+    return {"by_on_page": dict(found.rows.group_by(pl.col("on_page").cast(pl.String)).len().iter_rows())}
 
 
 def _with_saying(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -120,6 +120,7 @@ MISSING_QUERIES = Finding(
     title="Missing queries",
     question="Which queries do pages get impressions for that are not on the page, or low on it?",
     method="unsaid-queries",
+    needs=(("crawl",),),
     claims=("query × page", "queries × pages"),
     order="on_page",
     makes=(*PART, "min_impressions", "target", "curve"),
@@ -152,7 +153,7 @@ MISSING_QUERIES = Finding(
     find=find_missing,
     says=_says,
     beside=_extras,
-    more={"by_saying": dict[str, int]},
+    more={"by_on_page": dict[str, int]},
     choose={"on_page": _with_saying},
     decided=decided_rows,
     plan=True,

@@ -80,6 +80,7 @@ NEEDS_LINKS = Finding(
     title="Pages that need links",
     question="Which pages need internal links, which can link out, and which have broken links?",
     method="links-between-pages",
+    needs=(("crawl", "page-links"),),
     claims=("page", "pages"),
     order="action",
     makes=(*PART, "min_impressions", "target", "curve"),

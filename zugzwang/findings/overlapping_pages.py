@@ -49,7 +49,7 @@ def _groups(rows: pl.DataFrame) -> list[tuple[int, list[int]]]:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    said = [sentences.fold(row["kind"], row["shown_for"], row["say"], row["since"]) for row in rows.iter_rows(named=True)]
+    said = [sentences.fold(row["kind"], row["shared_queries"], row["say"], row["since"]) for row in rows.iter_rows(named=True)]
     return rows.with_columns(pl.Series("sentence", said, dtype=pl.String))
 
 
@@ -84,7 +84,7 @@ def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> 
     of_group = pl.DataFrame(groups_of_pages, schema={"group": pl.Int64, "page": pl.List(pl.UInt32)}, orient="row")
     meeting = contenders_in(view).join(of_group.explode("page"), on="page").group_by("group", "query").len()
     seen = view.only(CLASHES.makes)
-    rows = find(seen, CLASHES).rows.filter(pl.col("kind") != "double").select("query", "loss_month", "resolution")
+    rows = find(seen, CLASHES).rows.filter(pl.col("kind") != "double listing").select("query", "loss_month", "resolution")
     rows = rows.join(meeting.filter(pl.col("len") > 1), on="query").sort("loss_month", "query", descending=[True, False])
     decided = {query: one.choice for query, one in resolved(view.site).items()}
     result: dict[int, list[dict[str, Any]]] = {}
@@ -106,7 +106,7 @@ def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions:
     pages = pl.concat([pairs["page"], pairs["other"]]).unique().sort()
     say, much = say_alike(pairs.select("page", "other").iter_rows(), snapshot.page_stems(tuple(pages)))
     kinds = pl.Series("kind", [kind_of(one, much) for one in say], dtype=pl.String)
-    found = groups(pairs.select("page", "other", "shown_for").iter_rows())
+    found = groups(pairs.select("page", "other", "shared_queries").iter_rows())
     group_of = {page: number for number, group in enumerate(found, start=1) for page in group}
     frame = pairs.with_columns(pl.Series("say", say, dtype=pl.Float64), kinds)
     frame = frame.with_columns(pl.Series("group", [group_of[page] for page in frame["page"]], dtype=pl.Int64))
@@ -130,7 +130,7 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
     for window in range((period.last - first).days // WINDOW_DAYS + 1):
         here = by_window.filter(pl.col("window") == window)
         shown = set(here["page"].unique())
-        found = shown_alike(here, 0, 0.0).select("page", "other", "shown_for")
+        found = shown_alike(here, 0, 0.0).select("page", "other", "shared_queries")
         now = {(page, other): value for page, other, value in found.iter_rows()}
         for pair in pairs.select("page", "other").iter_rows():
             both = pair[0] in shown and pair[1] in shown
@@ -148,7 +148,7 @@ FOLDS_FOUND = Finding(
     question="Which pages are shown for the same queries, and do they say the same?",
     method="overlapping-pages",
     claims=("pair of pages is shown for the same", "pairs of pages are shown for the same"),
-    order="shown_for",
+    order="shared_queries",
     makes=(*PART, "min_impressions", "branded"),
     chooses=(*PAGES, "text"),
     columns=(
@@ -157,7 +157,7 @@ FOLDS_FOUND = Finding(
         Column(
             "kind", "word", "kind", "one subject twice, or two topics folded into one", shown="list", choices=FOLDS, low=True
         ),
-        Column("shown_for", "share", "shared queries", "how far they rank for the same queries", shown="list"),
+        Column("shared_queries", "share", "shared queries", "how far they rank for the same queries", shown="list"),
         Column("say", "share", "say", "how far they say the same", shown="list", null=True),
         Column("queries", "count", "queries", "queries that both are shown for", "queries", "list"),
         IMPRESSIONS.listed(),

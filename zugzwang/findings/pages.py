@@ -108,7 +108,7 @@ def _graded(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _fought_over(view: View) -> pl.DataFrame:
     current = clashes_in(view.snapshot, view.period, view.setting, view.min_impressions)
-    return current.contenders.join(current.queries.filter(pl.col("kind") != "double"), on="query", how="semi")
+    return current.contenders.join(current.queries.filter(pl.col("kind") != "double listing"), on="query", how="semi")
 
 
 def _misfits(view: View) -> pl.DataFrame:

@@ -35,6 +35,7 @@ def catalog() -> list[dict[str, Any]]:
             "method": one.method,
             "claims": list(one.claims),
             "order": one.order,
+            "needs": [list(group) for group in one.needs],
             "looks_at": sorted({*one.looks_at} - {"curve"}),
             "columns": [_column(column) for column in one.columns if column.shown != "data"],
         }

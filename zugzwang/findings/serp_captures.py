@@ -92,6 +92,7 @@ RESULTS = Finding(
     title="SERP captures",
     question="What is above your results on SERPs, and what does it cost?",
     method="results-pages",
+    needs=(("results",),),
     claims=("results page", "results pages"),
     order="impressions",
     makes=(*PART, "branded", "curve"),

@@ -29,11 +29,11 @@ Phrases = tuple[tuple[str, int | None], ...]
 
 @kept
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages shown for the same queries, both ways round: target, source, shown_for."""
+    """Pairs of pages shown for the same queries, both ways round: target, source, shared_queries."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
-    one = pairs.select(target="page", source="other", shown_for="shown_for")
-    return pl.concat([one, pairs.select(target="other", source="page", shown_for="shown_for")])
+    one = pairs.select(target="page", source="other", shared_queries="shared_queries")
+    return pl.concat([one, pairs.select(target="other", source="page", shared_queries="shared_queries")])
 
 
 @kept
@@ -67,8 +67,8 @@ def _plan(
     pairs = pairs.with_columns(alike(words, pairs)).join(about, on="target", how="left", maintain_order="left")
     # Pages that are shown for the same are about one thing, whatever they say.
     candidates = pairs.with_columns(
-        similarity=pl.max_horizontal("similarity", "shown_for"),
-        about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shown_for"),
+        similarity=pl.max_horizontal("similarity", "shared_queries"),
+        about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shared_queries"),
         phrase=pl.col("text").replace_strict(numbers, default=None).cast(pl.UInt32),
     )
     may_give = needs.filter(pl.col("action") != "needs links", pl.col("status").fill_null(200) == 200)["page"]
@@ -207,6 +207,7 @@ SUGGESTED_LINKS = Finding(
     title="Suggested links",
     question="From which pages should a page be linked to, in which sentence, and what would it do?",
     method="the-plan-of-links",
+    needs=(("crawl", "page-links"),),
     claims=("link is suggested", "links are suggested"),
     makes=(*PART, "min_impressions", "target", "curve", "page"),
     chooses=(*PAGES, "text", "decided"),

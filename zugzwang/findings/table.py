@@ -8,6 +8,7 @@ from typing import Any
 import polars as pl
 
 from zugzwang.core.words import sentences
+from zugzwang.core.words.examples import example
 from zugzwang.data.cache import store
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
@@ -73,10 +74,13 @@ class Answer:
         return told(self.view, self.finding, rows).with_columns(self.finding.keys(rows)).to_dicts()
 
     def picked(self, key: str, sort: str = "", descending: bool = True) -> dict[str, Any] | None:
-        """The row of a key and its place in the order; None where it is not among the rows."""
+        """The row of a key, its place in the order, and the rule on its numbers; None where it is not among the rows."""
         rows = self.sorted(sort, descending)
         found = (self.finding.keys(rows) == key).arg_true()
-        return {"place": int(found[0]), "row": self._told(rows[int(found[0])])[0]} if found.len() else None
+        if not found.len():
+            return None
+        row = self._told(rows[int(found[0])])[0]
+        return {"place": int(found[0]), "row": row, "example": example(self.finding.name, row)}
 
     def shown(
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None, key: str = ""

@@ -147,6 +147,7 @@ TITLES = Finding(
     title="Titles",
     question="Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for?",
     method="titles-and-descriptions",
+    needs=(("crawl",),),
     claims=("page", "pages"),
     order="lost_month",
     makes=(*PART, "min_impressions", "branded", "target", "curve"),

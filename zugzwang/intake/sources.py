@@ -12,6 +12,7 @@ from zugzwang.core.facts.grains import (
     ABOVE,
     CRAWL_PAGES,
     DAY,
+    GRAINS,
     LINKS,
     OF_SPANS,
     PAGE,
@@ -98,6 +99,15 @@ class SourceLoaded:
     loaded_from: str
     says: str  # what a table without days holds, in a sentence
     unsound: list[Unsound]
+
+
+def loaded(sites: Sequence[Site]) -> dict[int, list[Source]]:
+    """The kinds of data that each site has, by its id; dated events are not among them."""
+    found = Block.objects.filter(site__in=sites).values_list("site_id", "grain").distinct()
+    by_site: dict[int, set[Source]] = {}
+    for site, grain in found:
+        by_site.setdefault(site, set()).add(GRAINS[grain].source)
+    return {site.id: [one for one in SOURCES if one in by_site.get(site.id, ())] for site in sites}
 
 
 def sources(site: Site) -> list[SourceLoaded]:

@@ -19,7 +19,7 @@ from zugzwang.core.worth.moves import (
     asked_by_clash,
     asked_by_page,
     asked_by_row,
-    asked_by_saying,
+    asked_for,
     asked_to_write,
     gain_together,
 )
@@ -79,7 +79,7 @@ def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
     """Pages to write. What one would bring is not known: that depends on the place that it gets."""
     if finding != CONTENT_GAPS.name:
         return {}
-    rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "shown_for", "searches")
+    rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "ranking_queries", "searches")
     of = {query: topic_sentences.reason(*entry) for query, *entry in rows.iter_rows()}
     reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
     return {one: (asked_to_write(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
@@ -274,7 +274,7 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
             asked, gain, reason = asked_by_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
         elif finding == "missing-queries":
             reason = sentences.reason_missing(row["on_page"], row["what_to_do"])
-            asked, gain = asked_by_saying(row["what_to_do"]), row["gain"]
+            asked, gain = asked_for(row["what_to_do"]), row["gain"]
         else:
             asked, gain, reason = asked_by_row(finding, {}), row["gain"], sentences.reason_box(row["holder"], row["lacking"])
         evidence = row.get("evidence", "too little data")

@@ -134,12 +134,12 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     # What could be seen is told by the last weeks before it, in which nothing of it was done.
     until = min(days[-1], planned.first_day - timedelta(days=1))
     begun = until - timedelta(days=7 * planned.weeks)
-    units = units_of(snapshot, begun, planned.weeks, by_row, planned.measure, planned.design == "split")
+    units = units_of(snapshot, begun, planned.weeks, by_row, planned.measure, planned.design == "randomised")
     wanted = [unit_of(*pair) for pair in pairs]
     out = touched_otherwise(snapshot, by_row, Period(begun, until), wanted)
     of_unit = {unit_of(*pair): list(pair) for pair in pairs}
     changed, unchanged, seed = wanted, list[int](), 0
-    if planned.design == "split":
+    if planned.design == "randomised":
         seed = planned.seed if planned.seed is not None else secrets.randbelow(2**31)
         chosen = only(units, wanted)
         stored = pairs_of(chosen)
@@ -214,7 +214,7 @@ def _store_verdict(actor: Actor, site: Site, number: int, verdict: Verdict) -> T
 def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
     by_row, measure = trial.changed[0][1] is not None, measure_of(trial)
     before, after = windows(trial.first_day, trial.weeks)
-    units = units_of(snapshot, trial.first_day, trial.weeks, by_row, measure, trial.design == "split")
+    units = units_of(snapshot, trial.first_day, trial.weeks, by_row, measure, trial.design == "randomised")
     changed, unchanged = ([unit_of(*one) for one in side] for side in (trial.changed, trial.unchanged))
     own = [*changed, *unchanged]
     out = touched_otherwise(
@@ -222,7 +222,7 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
     )
     sign = -1.0 if measure == "position" else 1.0  # a smaller position is a gain
     smallest = trial.power.get("smallest")
-    if trial.design == "split":
+    if trial.design == "randomised":
         found = split_effect(units, changed, unchanged, out, trial.seed)
         lots = found.lots if found else np.zeros(0)
         numbers = (found.effect, found.low, found.high, found.p_value) if found else None

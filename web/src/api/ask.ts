@@ -67,6 +67,8 @@ export function useFinding<Name extends FindingName>(
   });
 }
 
+type Picked<Name extends FindingName> = { place: number; row: Row<Name>; example: string };
+
 /** A row of a finding by its key, with its place in the order; null where it is not among the rows. */
 export function usePicked<Name extends FindingName>(
   slug: string,
@@ -81,7 +83,7 @@ export function usePicked<Name extends FindingName>(
       const query = { ...asked, ...sorted, limit: 1, row: key };
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
       const told = await api.GET(path, { params: { path: { slug }, query }, signal });
-      return (told.data?.picked ?? null) as unknown as { place: number; row: Row<Name> } | null;
+      return (told.data?.picked ?? null) as unknown as Picked<Name> | null;
     },
     staleTime: FIVE_MINUTES,
     enabled: key !== undefined,

@@ -9,6 +9,12 @@ export const CATALOG = {
       "links were taken"
     ],
     "order": "",
+    "needs": [
+      [
+        "crawl",
+        "page-links"
+      ]
+    ],
     "looks_at": [
       "page_type",
       "section",
@@ -96,6 +102,7 @@ export const CATALOG = {
       "breaks"
     ],
     "order": "",
+    "needs": [],
     "looks_at": [
       "branded",
       "country",
@@ -190,6 +197,12 @@ export const CATALOG = {
       "links"
     ],
     "order": "fault",
+    "needs": [
+      [
+        "crawl",
+        "page-links"
+      ]
+    ],
     "looks_at": [
       "country",
       "device",
@@ -272,6 +285,7 @@ export const CATALOG = {
       "lines of the change"
     ],
     "order": "",
+    "needs": [],
     "looks_at": [
       "branded",
       "by",
@@ -386,6 +400,7 @@ export const CATALOG = {
       "queries are fought over"
     ],
     "order": "loss_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "country",
@@ -483,6 +498,11 @@ export const CATALOG = {
       "queries"
     ],
     "order": "impressions",
+    "needs": [
+      [
+        "results"
+      ]
+    ],
     "looks_at": [
       "branded",
       "country",
@@ -607,6 +627,14 @@ export const CATALOG = {
       "queries"
     ],
     "order": "visits",
+    "needs": [
+      [
+        "results"
+      ],
+      [
+        "page-queries"
+      ]
+    ],
     "looks_at": [
       "country",
       "device",
@@ -716,6 +744,11 @@ export const CATALOG = {
       "pages are missing"
     ],
     "order": "searches",
+    "needs": [
+      [
+        "crawl"
+      ]
+    ],
     "looks_at": [
       "country",
       "device",
@@ -756,7 +789,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "shown_for",
+        "name": "ranking_queries",
         "kind": "count",
         "label": "you rank for",
         "explains": "how many of them one of your pages ranks for",
@@ -816,6 +849,7 @@ export const CATALOG = {
       "gaps"
     ],
     "order": "impressions",
+    "needs": [],
     "looks_at": [
       "branded",
       "country",
@@ -940,6 +974,7 @@ export const CATALOG = {
       "drafts"
     ],
     "order": "changed_at",
+    "needs": [],
     "looks_at": [
       "text"
     ],
@@ -1045,6 +1080,11 @@ export const CATALOG = {
       "answer boxes"
     ],
     "order": "gain",
+    "needs": [
+      [
+        "results"
+      ]
+    ],
     "looks_at": [
       "branded",
       "country",
@@ -1209,6 +1249,7 @@ export const CATALOG = {
       "pages"
     ],
     "order": "sessions",
+    "needs": [],
     "looks_at": [
       "branded",
       "compare",
@@ -1373,6 +1414,7 @@ export const CATALOG = {
       "rows get fewer clicks than their positions should bring"
     ],
     "order": "lost_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "by",
@@ -1524,6 +1566,11 @@ export const CATALOG = {
       "mentions"
     ],
     "order": "kind",
+    "needs": [
+      [
+        "crawl"
+      ]
+    ],
     "looks_at": [
       "country",
       "device",
@@ -1629,6 +1676,11 @@ export const CATALOG = {
       "queries × pages"
     ],
     "order": "on_page",
+    "needs": [
+      [
+        "crawl"
+      ]
+    ],
     "looks_at": [
       "country",
       "decided",
@@ -1806,6 +1858,7 @@ export const CATALOG = {
       "moves"
     ],
     "order": "rank",
+    "needs": [],
     "looks_at": [
       "state",
       "text"
@@ -1882,6 +1935,12 @@ export const CATALOG = {
       "pages"
     ],
     "order": "action",
+    "needs": [
+      [
+        "crawl",
+        "page-links"
+      ]
+    ],
     "looks_at": [
       "action",
       "country",
@@ -2055,6 +2114,7 @@ export const CATALOG = {
       "rows get more clicks than their positions should bring"
     ],
     "order": "potential_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "by",
@@ -2205,7 +2265,8 @@ export const CATALOG = {
       "pair of pages is shown for the same",
       "pairs of pages are shown for the same"
     ],
-    "order": "shown_for",
+    "order": "shared_queries",
+    "needs": [],
     "looks_at": [
       "branded",
       "country",
@@ -2247,7 +2308,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "shown_for",
+        "name": "shared_queries",
         "kind": "share",
         "label": "shared queries",
         "explains": "how far they rank for the same queries",
@@ -2297,6 +2358,14 @@ export const CATALOG = {
       "rows"
     ],
     "order": "coverage",
+    "needs": [
+      [
+        "results"
+      ],
+      [
+        "above"
+      ]
+    ],
     "looks_at": [
       "country",
       "device",
@@ -2380,7 +2449,7 @@ export const CATALOG = {
         "sorts": true
       },
       {
-        "name": "others",
+        "name": "competing_pages",
         "kind": "count",
         "label": "compared",
         "explains": "pages of others that were fetched",
@@ -2400,6 +2469,7 @@ export const CATALOG = {
       "pages"
     ],
     "order": "gain_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "compare",
@@ -2589,6 +2659,7 @@ export const CATALOG = {
       "groups"
     ],
     "order": "gain_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "compare",
@@ -2706,6 +2777,7 @@ export const CATALOG = {
       "rows within reach are on pages that say the query loosely or not at all"
     ],
     "order": "potential_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "by",
@@ -2857,6 +2929,7 @@ export const CATALOG = {
       "sections"
     ],
     "order": "",
+    "needs": [],
     "looks_at": [
       "branded",
       "compare",
@@ -3064,6 +3137,11 @@ export const CATALOG = {
       "results pages"
     ],
     "order": "impressions",
+    "needs": [
+      [
+        "results"
+      ]
+    ],
     "looks_at": [
       "branded",
       "country",
@@ -3209,6 +3287,7 @@ export const CATALOG = {
       "rows would gain from a better position"
     ],
     "order": "potential_month",
+    "needs": [],
     "looks_at": [
       "branded",
       "by",
@@ -3360,6 +3439,12 @@ export const CATALOG = {
       "links are suggested"
     ],
     "order": "",
+    "needs": [
+      [
+        "crawl",
+        "page-links"
+      ]
+    ],
     "looks_at": [
       "country",
       "decided",
@@ -3483,6 +3568,11 @@ export const CATALOG = {
       "pages"
     ],
     "order": "lost_month",
+    "needs": [
+      [
+        "crawl"
+      ]
+    ],
     "looks_at": [
       "branded",
       "country",
@@ -3607,6 +3697,7 @@ export const CATALOG = {
       "queries"
     ],
     "order": "",
+    "needs": [],
     "looks_at": [
       "country",
       "device",
@@ -3718,6 +3809,7 @@ export const CATALOG = {
       "topics"
     ],
     "order": "",
+    "needs": [],
     "looks_at": [
       "country",
       "device",
@@ -3898,6 +3990,7 @@ export const CATALOG = {
       "trials"
     ],
     "order": "first_day",
+    "needs": [],
     "looks_at": [
       "text"
     ],
@@ -4014,4 +4107,46 @@ export const CATALOG = {
       }
     ]
   }
+} as const;
+
+export const TERMS = {
+  "firm": "At most 1 in 100 of such rows is a false alarm.",
+  "likely": "At most 1 in 10 of such rows is a false alarm.",
+  "too little data": "There are too few clicks or impressions to tell this from chance.",
+  "clash": "Two or more of your pages compete for one query (cannibalisation).",
+  "alternating": "The pages take turns: the best one changes again and again (a relay).",
+  "split": "The pages are shown together and share what one page could win.",
+  "double listing": "Two of your pages are on page one together: a strength, not a problem.",
+  "wrong page ranks": "The page shown most is not the page about this query (an understudy).",
+  "unite": "Merge the pages into the leading page, and redirect the others to it.",
+  "point": "Link to the leading page from the other pages, with the query as anchor text.",
+  "refocus": "Change the other pages so that each is about its own query.",
+  "feed": "Strengthen the leading page: add what the other pages have and it lacks.",
+  "retire": "Remove the other page, and redirect it to the leading page.",
+  "accept": "Leave the pages as they are.",
+  "lead": "The page that should rank for the query.",
+  "move": "One task with its page and query, who does it, when, and its measured result.",
+  "trial": "A change with its question asked beforehand, measured against control pages.",
+  "dismiss": "Hide this row, with a reason. It can be restored at any time.",
+  "snooze": "Hide this row until a day you choose.",
+  "field": "Every query as a dot: position across, CTR up, and the curve of your site.",
+  "ledger": "What a page earns now, and what each kind of improvement could add, on one scale.",
+  "exchange": "Each page by its share of link authority and its share of opportunity.",
+  "strip": "A page from top to bottom, fifty words a square; filled squares contain the query.",
+  "sheet": "The SERP to scale, with the place where the first screen ends.",
+  "board": "Topics down, months across; darker squares have more searches.",
+  "lots": "The effect of the change among the effects of control pages that changed nothing.",
+  "breaks": "Weeks in which clicks or impressions changed their level for good.",
+  "cliff": "Several pages whose level changed in the same week.",
+  "missing": "The query is not in the page's title, headings or text.",
+  "other forms": "The page has the words of the query, in other forms and close together.",
+  "low on the page": "The query first appears in the second half of the text.",
+  "on the page": "The page has the query word for word in its first half or in a heading.",
+  "close": "Title, heading or address have all words of the query.",
+  "loose": "Title, heading or address have some words of the query.",
+  "off": "Title, heading and address have few or none of the query's words.",
+  "explained": "SERP features above the result explain the low CTR, so the snippet is not the cause.",
+  "needs links": "The page has much to gain and little link authority.",
+  "can link out": "The page has more link authority than opportunity: link from it.",
+  "fix": "The page has links to redirects or missing pages."
 } as const;

@@ -259,6 +259,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Guide
+         * @description The pages of the user guide, as Markdown.
+         */
+        get: operations["zugzwang_api_findings_show_guide"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/invitations/{token}": {
         parameters: {
             query?: never;
@@ -289,7 +309,7 @@ export interface paths {
         };
         /**
          * List Methods
-         * @description How everything is worked out, in the words of docs/methods.md.
+         * @description How everything is calculated, in the words of docs/methods.md.
          */
         get: operations["zugzwang_api_findings_list_methods"];
         put?: never;
@@ -3387,6 +3407,8 @@ export interface components {
         };
         /** AcceptedLinksPickedRow */
         AcceptedLinksPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["AcceptedLinksListedRow"];
@@ -3776,6 +3798,8 @@ export interface components {
         };
         /** BreaksPickedRow */
         BreaksPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["BreaksListedRow"];
@@ -3972,6 +3996,8 @@ export interface components {
         };
         /** BrokenLinksPickedRow */
         BrokenLinksPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["BrokenLinksListedRow"];
@@ -4177,6 +4203,8 @@ export interface components {
         };
         /** ChangePickedRow */
         ChangePickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["ChangeListedRow"];
@@ -4406,7 +4434,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "double" | "relay" | "split" | "understudy";
+            kind: "double listing" | "alternating" | "split" | "wrong page ranks";
             /** Lead */
             lead: string;
             /** Lead Id */
@@ -4441,6 +4469,8 @@ export interface components {
         };
         /** ClashesPickedRow */
         ClashesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["ClashesListedRow"];
@@ -4473,7 +4503,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "double" | "relay" | "split" | "understudy";
+            kind: "double listing" | "alternating" | "split" | "wrong page ranks";
             /** Lead */
             lead: string;
             /** Lead Id */
@@ -4599,6 +4629,8 @@ export interface components {
         };
         /** CompetingPagesPickedRow */
         CompetingPagesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["CompetingPagesListedRow"];
@@ -4655,6 +4687,8 @@ export interface components {
         };
         /** CompetitorQueriesPickedRow */
         CompetitorQueriesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["CompetitorQueriesListedRow"];
@@ -4784,14 +4818,14 @@ export interface components {
             query: string;
             /** Query Id */
             query_id: number;
+            /** Ranking Queries */
+            ranking_queries: number;
             /** Ready By */
             ready_by?: string | null;
             /** Reason */
             reason: string;
             /** Searches */
             searches: number;
-            /** Shown For */
-            shown_for: number;
             /** Topic */
             topic?: string | null;
             /** Topic Id */
@@ -4799,6 +4833,8 @@ export interface components {
         };
         /** ContentGapsPickedRow */
         ContentGapsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["ContentGapsListedRow"];
@@ -4871,6 +4907,8 @@ export interface components {
         };
         /** CountryGapsPickedRow */
         CountryGapsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["CountryGapsListedRow"];
@@ -5384,6 +5422,8 @@ export interface components {
         };
         /** DraftsPickedRow */
         DraftsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["DraftsListedRow"];
@@ -5655,6 +5695,8 @@ export interface components {
         };
         /** FeaturedSnippetsPickedRow */
         FeaturedSnippetsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["FeaturedSnippetsListedRow"];
@@ -6172,6 +6214,20 @@ export interface components {
             /** Wants Links */
             wants_links: number;
         };
+        /**
+         * GuidePageShown
+         * @description A page of the user guide: its name in addresses, its title, the question it answers, its text (Markdown).
+         */
+        GuidePageShown: {
+            /** Name */
+            name: string;
+            /** Question */
+            question: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
         /** HeadingAt */
         HeadingAt: {
             /** At */
@@ -6499,6 +6555,8 @@ export interface components {
         };
         /** LandingPagesPickedRow */
         LandingPagesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["LandingPagesListedRow"];
@@ -6926,6 +6984,8 @@ export interface components {
         };
         /** LowCtrPickedRow */
         LowCtrPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["LowCtrListedRow"];
@@ -7167,6 +7227,8 @@ export interface components {
         };
         /** MentionsPickedRow */
         MentionsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["MentionsListedRow"];
@@ -7202,8 +7264,8 @@ export interface components {
             behind: {
                 [key: string]: number;
             };
-            /** By Saying */
-            by_saying: {
+            /** By On Page */
+            by_on_page: {
                 [key: string]: number;
             };
             comparison: components["schemas"]["ComparisonShown"] | null;
@@ -7273,6 +7335,8 @@ export interface components {
         };
         /** MissingQueriesPickedRow */
         MissingQueriesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["MissingQueriesListedRow"];
@@ -7656,6 +7720,8 @@ export interface components {
         };
         /** MovesPickedRow */
         MovesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["MovesListedRow"];
@@ -7845,6 +7911,8 @@ export interface components {
         };
         /** NeedsLinksPickedRow */
         NeedsLinksPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["NeedsLinksListedRow"];
@@ -8072,6 +8140,8 @@ export interface components {
         };
         /** OutperformersPickedRow */
         OutperformersPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["OutperformersListedRow"];
@@ -8132,13 +8202,15 @@ export interface components {
             say?: number | null;
             /** Sentence */
             sentence: string;
-            /** Shown For */
-            shown_for: number;
+            /** Shared Queries */
+            shared_queries: number;
             /** Since */
             since?: string | null;
         };
         /** OverlappingPagesPickedRow */
         OverlappingPagesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["OverlappingPagesListedRow"];
@@ -8172,8 +8244,8 @@ export interface components {
             say?: number | null;
             /** Sentence */
             sentence: string;
-            /** Shown For */
-            shown_for: number;
+            /** Shared Queries */
+            shared_queries: number;
             /** Since */
             since?: string | null;
         };
@@ -8282,6 +8354,8 @@ export interface components {
         };
         /** PageTwoCandidatesListedRow */
         PageTwoCandidatesListedRow: {
+            /** Competing Pages */
+            competing_pages: number;
             /** Coverage */
             coverage: number;
             /** Coverage Above Median */
@@ -8299,8 +8373,6 @@ export interface components {
             key: string;
             /** Missing */
             missing: string[];
-            /** Others */
-            others: number;
             /** Page */
             page: string;
             /** Page Id */
@@ -8314,6 +8386,8 @@ export interface components {
         };
         /** PageTwoCandidatesPickedRow */
         PageTwoCandidatesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["PageTwoCandidatesListedRow"];
@@ -8473,6 +8547,8 @@ export interface components {
         };
         /** PagesPickedRow */
         PagesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["PagesListedRow"];
@@ -8942,6 +9018,8 @@ export interface components {
         };
         /** QueryGroupsPickedRow */
         QueryGroupsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["QueryGroupsListedRow"];
@@ -9120,6 +9198,8 @@ export interface components {
         };
         /** QueryPageMismatchPickedRow */
         QueryPageMismatchPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["QueryPageMismatchListedRow"];
@@ -9608,6 +9688,8 @@ export interface components {
         };
         /** SectionsPickedRow */
         SectionsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["SectionsListedRow"];
@@ -9718,6 +9800,8 @@ export interface components {
         };
         /** SerpCapturesPickedRow */
         SerpCapturesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["SerpCapturesListedRow"];
@@ -9879,6 +9963,8 @@ export interface components {
             own_curve: components["schemas"]["CurvePoint"][] | null;
             /** Slug */
             slug: string;
+            /** Sources */
+            sources: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events")[];
             /** Spans */
             spans: components["schemas"]["Days"][];
         };
@@ -10116,6 +10202,8 @@ export interface components {
         };
         /** StrikingDistancePickedRow */
         StrikingDistancePickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["StrikingDistanceListedRow"];
@@ -10258,6 +10346,8 @@ export interface components {
         };
         /** SuggestedLinksPickedRow */
         SuggestedLinksPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["SuggestedLinksListedRow"];
@@ -10834,6 +10924,8 @@ export interface components {
         };
         /** TitlesPickedRow */
         TitlesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["TitlesListedRow"];
@@ -11014,6 +11106,8 @@ export interface components {
         };
         /** TopicQueriesPickedRow */
         TopicQueriesPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["TopicQueriesListedRow"];
@@ -11091,6 +11185,8 @@ export interface components {
         };
         /** TopicsPickedRow */
         TopicsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["TopicsListedRow"];
@@ -11110,7 +11206,7 @@ export interface components {
              * @default before-after
              * @enum {string}
              */
-            design: "before-after" | "split";
+            design: "before-after" | "randomised";
             /**
              * First Day
              * Format: date
@@ -11186,7 +11282,7 @@ export interface components {
              * Design
              * @enum {string}
              */
-            design: "before-after" | "split";
+            design: "before-after" | "randomised";
             /** Dropped */
             dropped: boolean;
             /** Faults */
@@ -11311,7 +11407,7 @@ export interface components {
              * Design
              * @enum {string}
              */
-            design: "before-after" | "split";
+            design: "before-after" | "randomised";
             /** Effect */
             effect?: number | null;
             /**
@@ -11362,6 +11458,8 @@ export interface components {
         };
         /** TrialsPickedRow */
         TrialsPickedRow: {
+            /** Example */
+            example: string;
             /** Place */
             place: number;
             row: components["schemas"]["TrialsListedRow"];
@@ -13545,6 +13643,107 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zugzwang_api_findings_show_guide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidePageShown"][];
+                };
             };
             /** @description Bad Request */
             400: {

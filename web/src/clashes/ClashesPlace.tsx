@@ -55,7 +55,10 @@ export function ClashesPlace(props: PlaceProps) {
             />
           ),
           loss_month: (row) => (
-            <Figure value={row.loss_month} below={row.kind !== "double" && <EvidenceMark grade={row.evidence} />} />
+            <Figure
+              value={row.loss_month}
+              below={row.kind !== "double listing" && <EvidenceMark grade={row.evidence} />}
+            />
           ),
         },
         empty: (

@@ -233,7 +233,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
             return (
               <rect
                 key={keyOf(row)}
-                x={x(row.shown_for) - side / 2}
+                x={x(row.shared_queries) - side / 2}
                 y={y(row.say ?? 0) - side / 2}
                 width={side}
                 height={side}

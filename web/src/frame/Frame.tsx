@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
 import {
+  CircleHelp,
   Keyboard,
   LogOut,
   Moon,
@@ -23,7 +24,7 @@ import { Dialog, Failed, Notice } from "../shared/parts";
 import { currentTheme, switchTheme } from "../shared/theme";
 import { Board } from "./Board";
 import { AddSite } from "./NoSite";
-import { PLACES } from "./places";
+import { guideOf, PLACES } from "./places";
 import { SavedViews } from "./SavedViews";
 
 const fetchCommands = () => import("./Commands");
@@ -49,7 +50,7 @@ export function Frame() {
   const [letters, setLetters] = useState(lettersAct);
   const keepLetters = (single_keys: boolean) => {
     setLetters(single_keys);
-    preferences.change({ single_keys }, `Single-letter keys are ${single_keys ? "on" : "off"}.`);
+    preferences.change({ single_keys }, `Single-letter shortcuts are ${single_keys ? "on" : "off"}.`);
   };
   const [adding, setAdding] = useState(false);
   const [commanding, setCommanding] = useState(false);
@@ -138,8 +139,8 @@ export function Frame() {
       </nav>
       <main className="flex min-w-0 flex-1 flex-col">
         {sites.data && !site ? (
-          <Notice title="There is no such site here" action={<Link to="/">To your sites</Link>}>
-            It may have another name, or you may not see it. Ask an analyst of the site.
+          <Notice title="No such site" action={<Link to="/">To your sites</Link>}>
+            It may have another name, or you may have no access. Ask an owner of the site.
           </Notice>
         ) : (
           // Another site begins anew: nothing of the one before, such as a file on its way, stays.
@@ -150,7 +151,7 @@ export function Frame() {
           )
         )}
       </main>
-      <Dialog title="Keys" open={keysOpen} onOpen={setKeysOpen}>
+      <Dialog title="Keyboard shortcuts" open={keysOpen} onOpen={setKeysOpen}>
         <dl className="grid grid-cols-[6rem_1fr] gap-y-1.5">
           {KEYS.map(([key, does]) => (
             <div key={key} className="contents">
@@ -163,7 +164,7 @@ export function Frame() {
         </dl>
         <label className="mt-3 inline-flex min-h-7 items-center gap-1.5 border-rule border-t pt-2">
           <input type="checkbox" checked={letters} onChange={(event) => keepLetters(event.target.checked)} />
-          Single-letter keys are on
+          Single-letter shortcuts are on
         </label>
       </Dialog>
       {commanding && site && (
@@ -225,7 +226,17 @@ function RailFoot(props: FootProps) {
       ? [{ name: "Your account", icon: UserRound, act: () => router.navigate({ to: "/account" }) }]
       : []),
     { name: dark ? "Light theme" : "Dark theme", icon: dark ? Sun : Moon, act: switchTheme },
-    { name: "Keys", icon: Keyboard, act: props.showKeys },
+    {
+      name: "Help",
+      icon: CircleHelp,
+      act: () =>
+        router.navigate({
+          to: "/$site/help",
+          params: { site: props.slug },
+          search: { page: guideOf(router.state.location.pathname) },
+        }),
+    },
+    { name: "Shortcuts", icon: Keyboard, act: props.showKeys },
     { name: "Sign out", icon: LogOut, act: signOut },
     {
       name: props.narrow ? "Expand menu" : "Collapse menu",

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import type { Marked } from "../listing/marked";
+import { firstOpen } from "../listing/needs";
 import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { Chips } from "../shared/Chips";
@@ -34,7 +35,7 @@ const WANTING: Action[] = ["needs links", "fix"];
 const OPEN_MENTIONS: Mention[] = ["not linked"];
 
 export function LinksPlace(props: PlaceProps) {
-  const finding = props.search.finding ?? "needs-links";
+  const finding = props.search.finding ?? firstOpen(props.site, OF_LINKS);
   if (finding === "suggested-links") return <Plan {...props} />;
   if (finding === "accepted-links") return <Work {...props} />;
   if (finding === "mentions") return <Mentions {...props} />;
@@ -61,15 +62,7 @@ function useRest({ site, change }: PlaceProps) {
     ),
     waiting: <Notice title="Following the links">Authority is worked out along all of them.</Notice>,
   };
-  const unread = (
-    <Notice
-      title="The pages are not read yet"
-      action={<Button onClick={() => navigate({ to: "/$site/data", params: { site: site.slug } })}>To Intake</Button>}
-    >
-      A crawl reads what they say and link to; a table of links between pages tells the links alone.
-    </Notice>
-  );
-  return (known: number | undefined) => ({ ...rest, empty: known === 0 ? unread : rest.empty });
+  return rest;
 }
 
 function Needs(props: PlaceProps) {
@@ -107,8 +100,8 @@ function Needs(props: PlaceProps) {
           <Together list={list} change={change} />
         </>
       )}
-      look={(list) => ({
-        ...rest(list?.behind.links),
+      look={() => ({
+        ...rest,
         near: (row) => prefetch(linksQuery(site.slug, asked, row)),
         cells: {
           page: (row) => (
@@ -212,8 +205,8 @@ function Plan(props: PlaceProps) {
           </p>
         )
       }
-      look={(list) => ({
-        ...rest(list?.behind.links),
+      look={() => ({
+        ...rest,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           choice: (row) => (
@@ -283,7 +276,7 @@ function Work(props: PlaceProps) {
         )
       }
       look={() => ({
-        ...rest(undefined),
+        ...rest,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           state: (row) => <span className={STATE_LOOKS[row.state]}>{row.state}</span>,
@@ -325,8 +318,8 @@ function Mentions(props: PlaceProps) {
           <PhraseForm search={search} change={change} />
         </>
       )}
-      look={(list) => ({
-        ...rest(list?.behind.pages),
+      look={() => ({
+        ...rest,
         cells: {
           phrase: (row) => <Named name={row.phrase} title={row.page} mark={null} below={path(row.page)} />,
           times: (row) => <Figure value={row.times} />,
@@ -357,8 +350,8 @@ function Faults(props: PlaceProps) {
           choose={(fault) => change({ fault: (fault.length ? fault : undefined) as Fault[] | undefined })}
         />
       )}
-      look={(list) => ({
-        ...rest(list?.behind.links),
+      look={() => ({
+        ...rest,
         cells: {
           from: (row) => <Named name={path(row.from)} title={row.to} mark={null} below={`→ ${path(row.to)}`} />,
           fault: (row) => <span className={row.fault.includes("gone") ? "text-rust" : ""}>{row.fault}</span>,

@@ -12,6 +12,7 @@ import type { Asked, FindingName, ListSearch } from "../state/view";
 import { FindingList, keyOf, type Look, sortedBy } from "./FindingList";
 import { ListPlace, ListSays } from "./ListPlace";
 import type { Marked } from "./marked";
+import { AlsoPossible, neededFirst, openOf } from "./needs";
 import { NoData, useListPlace } from "./place";
 import { TopLine } from "./TopLine";
 
@@ -33,7 +34,7 @@ type Props<Name extends FindingName> = PlaceProps & {
   findings?: readonly FindingName[]; // of the place, where it has several
   asked: Asked;
   top?: ReactNode;
-  head?: (list: Head<Name> | undefined) => ReactNode; // in place of the finding's sentences
+  head?: (list: Head<Name> | undefined, method: ReactNode) => ReactNode; // in place of the finding's sentences
   below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
   foot?: ReactNode; // below the list
   look: (list: Head<Name> | undefined) => Look<Name>;
@@ -59,6 +60,17 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   useListPlace({ title: `${declared.title} · ${site.name}`, open: setOpened, ...exported });
   if (site.last_day === null && !props.bare) return <NoData slug={slug} />;
   const look = props.look(list);
+  const key = search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined);
+  const graded = declared.columns.some((column) => column.kind === "grade") || "sure" in (list ?? {});
+  const method = (
+    <>
+      {graded && <Method name="evidence" label="firm, likely: what they mean" />}
+      <Method
+        name={declared.method}
+        example={<RowExample slug={slug} finding={finding} asked={asked} search={search} row={key} />}
+      />
+    </>
+  );
   return (
     <ListPlace
       name={findings?.[0] ?? finding}
@@ -78,26 +90,31 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
       }
       above={
         findings && (
-          <Views
-            views={
-              Object.fromEntries(findings.map((name) => [name, CATALOG[name].title])) as Record<FindingName, string>
-            }
-            chosen={finding}
-            choose={(name) => change({ finding: name, sort: undefined, up: undefined })}
-            aside={<ExportMenu {...exported} />}
-          />
+          <>
+            <Views
+              views={
+                Object.fromEntries(
+                  openOf(site, findings, finding).map((name) => [name, CATALOG[name].title]),
+                ) as Record<FindingName, string>
+              }
+              chosen={finding}
+              choose={(name) => change({ finding: name, sort: undefined, up: undefined })}
+              aside={<ExportMenu {...exported} />}
+            />
+            <AlsoPossible site={site} findings={findings} />
+          </>
         )
       }
-      instead={props.instead}
+      instead={props.instead ?? neededFirst(site, finding)}
       failed={told}
       onMarked={site.may_change ? props.onMarked : undefined}
       head={
-        props.head?.(list) ?? (
+        props.head?.(list, method) ?? (
           <ListSays
             sentences={list?.sentences}
             lacking={list?.lacking ?? []}
             exported={findings ? undefined : exported}
-            aside={<Method name={declared.method} />}
+            aside={method}
             long
           >
             {props.below?.(list)}
@@ -132,6 +149,20 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
         )
       }
     />
+  );
+}
+
+type ExampleProps = { slug: string; finding: FindingName; asked: Asked; search: ListSearch; row: string | undefined };
+
+/** The rule on the numbers of the row that is looked at. */
+function RowExample({ slug, finding, asked, search, row }: ExampleProps) {
+  const found = usePicked(slug, finding, asked, sortedBy(search), row);
+  if (!found.data?.example) return null;
+  return (
+    <p className="border-ink border-l-2 pl-2" data-testid="example">
+      <span className="font-semibold">This row: </span>
+      {found.data.example}
+    </p>
   );
 }
 

@@ -1,4 +1,5 @@
 // Above the rows of a lens: what it says in one sentence, and what it leaves out.
+import type { ReactNode } from "react";
 import type { Answer } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { count } from "../shared/format";
@@ -11,6 +12,7 @@ type Props = {
   search: ListSearch;
   change: (part: Partial<ListSearch>) => void;
   possible: boolean; // none is sure, so that what is possible is listed
+  method: ReactNode;
 };
 
 /** What a lens lists: one, and several. */
@@ -32,13 +34,13 @@ const viewsOf = (listable: Listed[]) =>
   Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
 
 /** A thin row is never called a finding, so the sentence counts them apart. */
-export function LensHead({ list, search, change, possible }: Props) {
+export function LensHead({ list, search, change, possible, method }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("too little data");
   const shown = (thinShown ? list?.sure : list?.total) ?? 0;
   const claim = declared.claims[shown === 1 ? 0 : 1];
   const nouns = NOUNS[list?.by ?? "row"];
-  const thin = list?.in_lens.thin ?? 0;
+  const thin = list?.in_lens["too little data"] ?? 0;
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
       <p className="min-h-9 text-faint" aria-live="polite">
@@ -73,16 +75,17 @@ export function LensHead({ list, search, change, possible }: Props) {
         )}
       </p>
       {/* It stands there before the list does, so that nothing moves when that comes. */}
-      {search.finding !== "query-page-mismatch" && (
-        <div className="mt-1 flex flex-wrap gap-x-4">
+      <div className="mt-1 flex flex-wrap gap-x-4">
+        {search.finding !== "query-page-mismatch" && (
           <Views
             plain
             views={viewsOf(list?.listable ?? ["row", "query"])}
             chosen={list?.by ?? search.by ?? "row"}
             choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
           />
-        </div>
-      )}
+        )}
+        <span className="ml-auto flex flex-wrap gap-x-4">{method}</span>
+      </div>
       {list && list.lacking.length > 0 && <p className="mt-1 text-ochre text-xs">{list.lacking.join(" ")}</p>}
     </div>
   );

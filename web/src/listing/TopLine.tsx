@@ -1,12 +1,13 @@
 // One line on top: the site, the period as a sentence, and what is filtered as words that can be taken off.
 
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
-import { Link2, Search, X } from "lucide-react";
+import { Link, useLocation, useNavigate } from "@tanstack/react-router";
+import { BookOpen, Link2, Search, X } from "lucide-react";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { sitesQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
+import { guideOf } from "../frame/places";
 import { count } from "../shared/format";
 import { Opening } from "../shared/parts";
 import {
@@ -148,8 +149,9 @@ type SiteNameProps = {
 export function SiteName({ site, to }: SiteNameProps) {
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
+  const location = useLocation();
   return (
-    <div className="min-w-0 max-w-full font-semibold font-serif text-[15px]">
+    <div className="flex min-w-0 max-w-full items-baseline gap-x-1.5 font-semibold font-serif text-[15px]">
       {(sites.data?.length ?? 0) > 1 ? (
         <select
           aria-label="Site"
@@ -166,6 +168,16 @@ export function SiteName({ site, to }: SiteNameProps) {
       ) : (
         site.name
       )}
+      <Link
+        to="/$site/help"
+        params={{ site: site.slug }}
+        search={{ page: guideOf(location.pathname) }}
+        aria-label="Guide to this place"
+        title="Guide to this place"
+        className="self-center p-1 text-faint hover:text-ink"
+      >
+        <BookOpen size={13} aria-hidden="true" />
+      </Link>
     </div>
   );
 }

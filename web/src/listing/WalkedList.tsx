@@ -3,6 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { type MouseEvent, memo, type ReactNode, useContext, useEffect, useRef, useState } from "react";
 import { count } from "../shared/format";
+import { Hint } from "../shared/Hint";
 import { useKeys } from "../shared/keys";
 import { useSize } from "../shared/useWidth";
 import { type Column, useColumns } from "./columns";
@@ -158,23 +159,25 @@ export function WalkedList<Row>(props: Props<Row>) {
                 aria-sort={sorted.by !== column.name ? "none" : sorted.descending ? "descending" : "ascending"}
                 className={column.left ? "text-left" : "text-right"}
               >
-                <button
-                  type="button"
-                  disabled={column.sorts === false}
-                  title={`${column.explains}${column.sorts === false ? "" : ". Click to sort."}`}
-                  onClick={() =>
-                    props.sortBy(column.name, sorted.by === column.name ? sorted.descending : Boolean(column.low))
-                  }
-                  className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.name ? "font-semibold text-ink" : "text-faint"}`}
-                >
-                  {column.label}
-                  {sorted.by === column.name &&
-                    (sorted.descending ? (
-                      <ArrowDown size={11} aria-hidden="true" />
-                    ) : (
-                      <ArrowUp size={11} aria-hidden="true" />
-                    ))}
-                </button>
+                <Hint text={`${sentenceOf(column.explains)}${column.sorts === false ? "" : " Click to sort."}`}>
+                  <button
+                    type="button"
+                    aria-disabled={column.sorts === false || undefined}
+                    onClick={() =>
+                      column.sorts !== false &&
+                      props.sortBy(column.name, sorted.by === column.name ? sorted.descending : Boolean(column.low))
+                    }
+                    className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.name ? "font-semibold text-ink" : "text-faint"}`}
+                  >
+                    {column.label}
+                    {sorted.by === column.name &&
+                      (sorted.descending ? (
+                        <ArrowDown size={11} aria-hidden="true" />
+                      ) : (
+                        <ArrowUp size={11} aria-hidden="true" />
+                      ))}
+                  </button>
+                </Hint>
               </div>
             ))}
           </div>
@@ -231,6 +234,10 @@ function Under(props: { width: number; tellHeight: (height: number) => void; chi
     </div>
   );
 }
+
+/** An explanation as a sentence: a capital first, a full stop last. */
+const sentenceOf = (text: string) =>
+  text && `${text[0]?.toUpperCase()}${text.slice(1)}${/[.?!]$/.test(text) ? "" : "."}`;
 
 const inset = (markable: boolean) => `grid gap-x-2.5 pr-3 ${markable ? "pl-1.5" : "pl-4"}`;
 

@@ -2,6 +2,7 @@
 import type { ReactNode } from "react";
 import type { CATALOG } from "../api/catalog.generated";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
+import { meaningOf } from "../shared/Hint";
 import { EvidenceMark } from "../shared/parts";
 import type { FindingName, Grade } from "../state/view";
 
@@ -32,6 +33,7 @@ const SHOWN: Partial<Record<Kind, (value: unknown) => ReactNode>> = {
 export function cellOf(kind: Kind, value: unknown): ReactNode {
   if (value === null || value === undefined) return NONE;
   if (SHOWN[kind]) return SHOWN[kind](value);
+  if (kind === "word") return <span title={meaningOf(String(value))}>{String(value)}</span>;
   return typeof value === "number" ? count(value) : String(value);
 }
 

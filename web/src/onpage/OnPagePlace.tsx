@@ -4,6 +4,7 @@ import { type Answer, type Row, resultsQuery, stripQuery, titleQuery, useMarks, 
 import { Figure, Named } from "../listing/cells";
 import type { Look } from "../listing/FindingList";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { firstOpen } from "../listing/needs";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { Chips } from "../shared/Chips";
@@ -38,7 +39,7 @@ const NO_FILTERS = Object.fromEntries(
 const TO_DO: OnPage[] = ["missing", "other forms", "low on the page"];
 
 export function OnPagePlace(props: PlaceProps) {
-  const finding = (props.search.finding ?? "missing-queries") as Wording;
+  const finding = (props.search.finding ?? firstOpen(props.site, OF_WORDING)) as Wording;
   if (finding === "missing-queries") return <Unsaid {...props} />;
   if (finding === "titles") return <Titles {...props} />;
   if (finding === "competitor-queries") return <Gaps {...props} />;
@@ -112,10 +113,10 @@ function Unsaid(props: PlaceProps) {
       onMarked={(marked) => <Marked site={site} asked={asked} finding="missing-queries" marked={marked} />}
       below={(list) => (
         <Chips
-          label="said"
+          label="on the page"
           known={ON_PAGE}
           chosen={shown.on_page}
-          count={(one) => list?.by_saying[one] ?? 0}
+          count={(one) => list?.by_on_page[one] ?? 0}
           choose={(on_page) => change({ on_page: on_page as OnPage[] })}
         />
       )}
@@ -141,7 +142,7 @@ function Unsaid(props: PlaceProps) {
         widths: {
           gain: "4.4rem",
           on_page: "4.8rem",
-          said: "2.8rem",
+          exact_uses: "2.8rem",
           other_form_uses: "3.6rem",
           first_use_share: "3.2rem",
         },
@@ -241,7 +242,7 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
       captured: "5.2rem",
       blocks_above: "3.4rem",
       screens_down: "3.6rem",
-      place: "2.8rem",
+      rank: "2.8rem",
       rank_within_reach: "3.2rem",
       stronger_above: "3.6rem",
       expected_with_features: "4.4rem",
@@ -310,7 +311,7 @@ function Gaps(props: PlaceProps) {
             </span>
           ),
         },
-        widths: { visits: "3.8rem", won_by: "11rem", shown: "3.6rem", said: "2.8rem", searches: "4rem" },
+        widths: { visits: "3.8rem", won_by: "11rem", shown: "3.6rem", exact_uses: "2.8rem", searches: "4rem" },
       })}
       evidence={(_, __, row) => row && <GapEvidence site={site} asked={asked} found={row} />}
     />

@@ -121,7 +121,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
       />
       <p className="mt-2">
         It ranks at {place(row.position)} and covers {share(row.coverage)} of the related terms; the median of{" "}
-        {count(row.others)} competing pages covers {share(row.coverage_above_median)}.
+        {count(row.competing_pages)} competing pages covers {share(row.coverage_above_median)}.
         {row.gain >= 1 &&
           ` A better position would bring about ${count(row.gain)} more ${Math.round(row.gain) === 1 ? "click" : "clicks"} a month.`}
       </p>

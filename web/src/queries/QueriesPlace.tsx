@@ -61,7 +61,9 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
           />
         )
       }
-      head={(list) => <LensHead list={list} search={search} change={change} possible={possible} />}
+      head={(list, method) => (
+        <LensHead list={list} search={search} change={change} possible={possible} method={method} />
+      )}
       look={(list) => {
         const most = Math.max(...(list?.rows ?? []).map((row) => row.opportunity_month), 1);
         return {

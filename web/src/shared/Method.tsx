@@ -1,29 +1,35 @@
-// "How it's calculated": the words of docs/methods.md on a rule, beside what it computed.
-import { lazy, Suspense, useState } from "react";
+// "How it's calculated": the plain answer, the rule on the row that is looked at, then formula and source (docs/methods.md).
+import { lazy, type ReactNode, Suspense, useState } from "react";
 import { ask } from "../api/ask";
 import { Button, Dialog, Failed } from "./parts";
 
 const MethodText = lazy(() => import("./MethodText"));
 
-export function Method({ name, label = "How it's calculated" }: { name: string; label?: string }) {
+type Props = { name: string; label?: string; example?: ReactNode };
+
+export function Method({ name, label = "How it's calculated", example }: Props) {
   const [open, setOpen] = useState(false);
   return (
     <>
       <Button plain className="min-h-6 text-faint text-xs" onClick={() => setOpen(true)}>
         {label}
       </Button>
-      {open && <MethodDialog name={name} onOpen={setOpen} />}
+      {open && <MethodDialog name={name} onOpen={setOpen} example={example} />}
     </>
   );
 }
 
-export function MethodDialog({ name, onOpen }: { name: string; onOpen: (open: boolean) => void }) {
+type DialogProps = { name: string; onOpen: (open: boolean) => void; example?: ReactNode };
+
+export function MethodDialog({ name, onOpen, example }: DialogProps) {
   const methods = ask.useQuery("get", "/api/methods", {}, { staleTime: Number.POSITIVE_INFINITY });
   const method = methods.data?.find((one) => one.name === name);
   return (
     <Dialog title={method?.title ?? "How it's calculated"} open onOpen={onOpen}>
       {methods.error && <Failed error={methods.error} retry={() => methods.refetch()} />}
-      <Suspense fallback={null}>{method && <MethodText text={method.text} measured={method.measured} />}</Suspense>
+      <Suspense fallback={null}>
+        {method && <MethodText text={method.text} measured={method.measured} example={example} />}
+      </Suspense>
     </Dialog>
   );
 }

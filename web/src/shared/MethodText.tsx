@@ -1,16 +1,23 @@
-// A rule in our words, and what was measured of it: Markdown with tables, loaded when the first is opened.
+// A rule in our words: its answer first, an example, the rest, and what was measured of it. Markdown, loaded when first opened.
+import type { ReactNode } from "react";
 import Markdown from "react-markdown";
 import remarkGfm from "remark-gfm";
 
-export default function MethodText({ text, measured }: { text: string; measured: string }) {
+type Props = { text: string; measured: string; example?: ReactNode };
+
+export default function MethodText({ text, measured, example }: Props) {
+  const end = text.indexOf("\n\n");
+  const [answer, rest] = end < 0 ? [text, ""] : [text.slice(0, end), text.slice(end)];
   return (
     <div className="method space-y-2 leading-snug">
-      <Markdown remarkPlugins={[remarkGfm]}>{text}</Markdown>
+      <Markdown remarkPlugins={[remarkGfm]}>{answer}</Markdown>
+      {example}
+      <Markdown remarkPlugins={[remarkGfm]}>{rest}</Markdown>
       {measured && (
         <>
           <h3 className="border-rule border-t pt-2 text-[15px]">How far this can be trusted</h3>
           <p className="text-faint text-xs">
-            Measured on made-up sites that break what the rule assumes, with 95 % intervals.
+            Measured on simulated sites that break the assumptions of the rule, with 95 % intervals.
           </p>
           <Markdown remarkPlugins={[remarkGfm]}>{measured}</Markdown>
         </>

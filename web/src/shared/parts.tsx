@@ -5,6 +5,7 @@ import { Dialog as RadixDialog, Popover as RadixPopover } from "radix-ui";
 import type { ComponentProps, ReactNode } from "react";
 import { ProblemError } from "../api/client";
 import type { Grade } from "../state/view";
+import { meaningOf } from "./Hint";
 
 export function Button({ className, plain, ...rest }: ComponentProps<"button"> & { plain?: boolean }) {
   return (
@@ -129,7 +130,7 @@ export function Dialog(props: { title: string; open: boolean; onOpen: (open: boo
 /** How sure: a square of the board, filled by grade, and the word. */
 export function EvidenceMark({ grade }: { grade: Grade }) {
   return (
-    <span className="inline-flex items-center gap-1">
+    <span className="inline-flex items-center gap-1" title={meaningOf(grade)}>
       <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true">
         <rect x="0.5" y="0.5" width="8" height="8" fill="none" stroke="currentColor" />
         {grade === "firm" && <rect width="9" height="9" fill="currentColor" />}

@@ -23,7 +23,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
   }).data?.kinds;
   const [plan, setPlan] = useState({
     kind: "rewrite" as NonNullable<Given["kind"]>,
-    design: (subjects.length >= PAIRS_LEAST ? "split" : "before-after") as NonNullable<Given["design"]>,
+    design: (subjects.length >= PAIRS_LEAST ? "randomised" : "before-after") as NonNullable<Given["design"]>,
     measure: "clicks" as NonNullable<Given["measure"]>,
     first_day: new Date().toISOString().slice(0, 10),
     weeks: 4,

@@ -96,7 +96,7 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
       <div className="mt-3 border-ink border-y py-2">
         <p className="font-serif text-[17px] leading-snug">{trial.verdict.words}</p>
         <p className="text-faint text-xs">
-          Compared with {count(trial.verdict.controls)} {trial.design === "split" ? "unchanged" : "controls"}
+          Compared with {count(trial.verdict.controls)} {trial.design === "randomised" ? "unchanged" : "controls"}
           {trial.read_at && `; concluded ${moment(trial.read_at)}`}.
         </p>
         <Picture name={`lots of ${trial.name}`}>

@@ -8,10 +8,10 @@ export const MEASURES: Record<Measure, string> = {
   ctr: "CTR",
   position: "position",
 };
-export const SHORTLY = { "before-after": "before and after", split: "split at random" };
+export const SHORTLY = { "before-after": "before/after test", randomised: "randomised test" };
 export const DESIGNS = {
-  "before-after": "before and after, compared with untouched pages",
-  split: "split at random: only half are changed",
+  "before-after": "before/after test, compared with control pages",
+  randomised: "split at random: only half are changed",
 };
 
 /** A difference of logarithms as a share, or places. */

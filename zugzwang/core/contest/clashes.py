@@ -41,8 +41,8 @@ from zugzwang.core.clicks.click_curve import ClickCurve
 from zugzwang.core.clicks.evidence import GRADES, false_discovery, grades, low_point, lower_tail
 from zugzwang.core.facts.search import add_up
 
-Kind = Literal["double", "relay", "split", "understudy"]
-KINDS: tuple[Kind, ...] = ("double", "relay", "split", "understudy")
+Kind = Literal["double listing", "alternating", "split", "wrong page ranks"]
+KINDS: tuple[Kind, ...] = ("double listing", "alternating", "split", "wrong page ranks")
 CONTENDER_SHARE = 0.10
 CONTENDER_DAYS = 3
 TOGETHER = 0.5
@@ -118,7 +118,7 @@ def find_clashes(
     rows = _with_loss(rows.with_columns(kind=_kind()).filter(pl.col("kind").is_not_null()), curve)
     if not by_day:
         thin = pl.lit("too little data", dtype=pl.Enum(GRADES))
-        rows = rows.filter(pl.col("kind") != "double").with_columns(
+        rows = rows.filter(pl.col("kind") != "double listing").with_columns(
             q_value=pl.lit(1.0), loss_cautious=pl.lit(0.0), evidence=thin
         )
     return Clashes(rows, contenders.join(rows.select("query"), on="query", how="semi"))
@@ -204,11 +204,11 @@ def _kind() -> pl.Expr:
     wrong_page = (pl.col("first_subject") == False) & pl.col("other_subject").fill_null(False)  # noqa: E712 – null is neither
     return (
         pl.when(wrong_page)
-        .then(pl.lit("understudy"))
+        .then(pl.lit("wrong page ranks"))
         .when(together & steady & (pl.col("second_position") <= PAGE_ONE))
-        .then(pl.lit("double"))
+        .then(pl.lit("double listing"))
         .when(~together & takes_turns & pl.col("goes_on"))
-        .then(pl.lit("relay"))
+        .then(pl.lit("alternating"))
         .when(together & (pl.col("best_position") > TOP_THREE) & (pl.col("similar") >= SIMILAR) & pl.col("goes_on"))
         .then(pl.lit("split"))
     )
@@ -218,7 +218,7 @@ def _with_loss(rows: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
     expected = rows["demand"].to_numpy() * curve(rows["settled"].to_numpy())
     clicks = rows["clicks"].to_numpy()
     # A double has its clicks from two places: nothing of it is lost.
-    loss = np.where(rows["kind"].to_numpy() == "double", 0.0, np.maximum(expected - clicks, 0.0))
+    loss = np.where(rows["kind"].to_numpy() == "double listing", 0.0, np.maximum(expected - clicks, 0.0))
     low = low_point(np.maximum(expected, 1e-12), curve.shape)
     cautious = np.where(loss > 0, np.maximum(low - clicks, 0.0), 0.0)
     q_values = false_discovery(lower_tail(clicks, np.maximum(expected, 1e-12), curve.shape))

@@ -93,11 +93,11 @@ def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int |
 def propose_resolution(kind: str, other: Contender, say: float | None, much_the_same: float) -> tuple[Resolution, str]:
     """What to do about the strongest other contender, and why. `say`: how alike its text and the lead's are (0…1; None:
     unknown), `much_the_same`: from where on pages of this site are about one subject (overlapping_pages.say_alike)."""
-    if kind == "double":
+    if kind == "double listing":
         return "accept", "two results on page one, one of them in the top three, are worth more than one"
     if other.listing and other.own_clicks < HARDLY_EARNS:
         return "retire", "the other is a listing and hardly earns from other queries"
-    if kind == "understudy":
+    if kind == "wrong page ranks":
         return "feed", "the page shown most is not the one whose subject it is; links from it tell which one is"
     if other.clicks_in_all and other.own_clicks > OWN_QUERIES * other.clicks_in_all:
         return "refocus", "the other earns most of its clicks from queries of its own, which merging would put at risk"

@@ -42,7 +42,7 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
     """The pairs of pages shown for the same queries, most alike first.
 
     `rows`: page, query, impressions (sums of a period). Pages with fewer than `min_impressions` are passed over.
-    → page, other (page < other), shown_for (0…1), queries (that both are shown for), impressions (of both for these).
+    → page, other (page < other), shared_queries (0…1), queries (that both are shown for), impressions (of both for these).
     """
     enough = rows.filter(pl.col("impressions").sum().over("page") >= min_impressions)
     shares = enough.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("page"))
@@ -63,8 +63,10 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
         )
     )
     # Both sides' shares add up to 1, so the larger ones add up to 2 less the smaller.
-    frame = pairs.with_columns(shown_for=pl.col("common") / (2 - pl.col("common"))).drop("common")
-    return frame.filter(pl.col("shown_for") >= at_least).sort("shown_for", "page", "other", descending=[True, False, False])
+    frame = pairs.with_columns(shared_queries=pl.col("common") / (2 - pl.col("common"))).drop("common")
+    return frame.filter(pl.col("shared_queries") >= at_least).sort(
+        "shared_queries", "page", "other", descending=[True, False, False]
+    )
 
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:

@@ -17,7 +17,7 @@ from zugzwang.core.clicks.evidence import Floats
 
 Measure = Literal["clicks", "impressions", "ctr", "position"]
 MEASURES: tuple[Measure, ...] = get_args(Measure)
-Design = Literal["before-after", "split"]
+Design = Literal["before-after", "randomised"]
 DESIGNS: tuple[Design, ...] = get_args(Design)
 SIDES = ("usual", "before", "after", "year_before", "year_after")
 HALF = 0.5

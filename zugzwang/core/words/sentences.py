@@ -330,8 +330,8 @@ def could_clash(able: int, queries: int) -> str:
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
     """How many there are, what they cost, and on how many of them (`sure`) that is more than thin; and of how many `queries` a
     fight could have been noticed (`able`)."""
-    costly = sum(number for kind, number in by_kind.items() if kind != "double")
-    doubles = by_kind.get("double", 0)
+    costly = sum(number for kind, number in by_kind.items() if kind != "double listing")
+    doubles = by_kind.get("double listing", 0)
     if not costly and not doubles:
         return f"No clashes found. {could_clash(able, queries)}"
     plural = ("s", "are") if doubles != 1 else ("", "is")
@@ -357,10 +357,10 @@ def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: 
         return f"{contenders} pages are shown for it; whether on the same days is not known from totals."
     shared = _share(overlap)
     reasons = {
-        "double": "are shown together, both on page one, one of them steadily in the top three",
-        "relay": f"take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
+        "double listing": "are shown together, both on page one, one of them steadily in the top three",
+        "alternating": f"take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
         "split": f"are shown together on {shared} of days, none in the top three, in similar shares",
-        "understudy": "are shown, and the one shown most is not the one about this query",
+        "wrong page ranks": "are shown, and the one shown most is not the one about this query",
     }
     return f"{contenders} pages {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
 
@@ -375,7 +375,7 @@ def standing(status: str, since: date | None, stretch_days: int) -> str:
     }[status]
 
 
-def fold(kind: str, shown_for: float, say: float | None, since: date | None) -> str:
+def fold(kind: str, shared_queries: float, say: float | None, since: date | None) -> str:
     known = f"say {_share(say)} the same" if say is not None else "have not been crawled"
     from_when = f" since about {day(since)}" if since is not None else ""
     what = {
@@ -383,7 +383,7 @@ def fold(kind: str, shown_for: float, say: float | None, since: date | None) -> 
         "topic fold": "two topics folded into one",
         "texts unknown": "one subject twice, or two topics folded into one",
     }[kind]
-    return f"Shown for {_share(shown_for)} the same queries{from_when}; they {known}: {what}."
+    return f"Shown for {_share(shared_queries)} the same queries{from_when}; they {known}: {what}."
 
 
 def folds(kinds: Sequence[str], found_groups: int) -> str:

@@ -93,7 +93,7 @@ def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = Fal
     return Asked(*_BY_LEVER[largest(gains)], "all")
 
 
-def asked_by_saying(what_to_do: str) -> Asked:
+def asked_for(what_to_do: str) -> Asked:
     """What a query asks for that its page says too little."""
     return Asked(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
 

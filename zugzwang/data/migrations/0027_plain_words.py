@@ -7,6 +7,7 @@ from django.db import migrations, models
 _GRADE = {"thin": "too little data"}
 _CHOICE = {"leave": "dismiss", "aside": "snooze"}
 _LINK = {"taken": "accepted"}
+_DESIGN = {"split": "randomised"}
 _KEYS = {"untouched": "controls", "came_of_it": "result_clicks", "places_gained": "positions_gained"}
 _PLACES = {"standing": "changes", "wording": "on-page", "intake": "data"}
 
@@ -20,6 +21,7 @@ def _follow(apps: Any, editor: Any) -> None:
     _replace(apps, "Move", "evidence", _GRADE)
     _replace(apps, "Decision", "choice", _CHOICE)
     _replace(apps, "PlannedLink", "choice", _LINK)
+    _replace(apps, "Trial", "design", _DESIGN)
     for view in apps.get_model("store", "SavedView").objects.all():
         place = next((name for name in _PLACES if view.address.startswith(name)), None)
         if place:
@@ -63,5 +65,10 @@ class Migration(migrations.Migration):
             models.CharField(choices=[("accepted", "Accepted"), ("refused", "Refused")], max_length=10),
         ),
         migrations.RenameField("trial", "told", "power"),
+        migrations.AlterField(
+            "trial",
+            "design",
+            models.CharField(choices=[("before-after", "Before After"), ("randomised", "Randomised")], max_length=12),
+        ),
         migrations.RunPython(_follow, migrations.RunPython.noop, elidable=True),
     )  # fmt: skip

@@ -168,7 +168,7 @@ class Command(ProductCommand):
         if not Decision.objects.filter(site=site, query=queries[ACCEPTED]).exists():
             decide(actor, SITE_SLUG, Decided([Subject(query=queries[ACCEPTED])], "accept", note=ACCEPTED_FOR))
         guides = [Subject(number) for address, number in sorted(pages.items()) if TRIED in address]
-        tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="split", seed=3)
+        tried = Planned(guides, TRIED_CHANGE, TRIED_ON, TRIED_NAME, hope=TRIED_HOPE, design="randomised", seed=3)
         rental = [Subject(number) for address, number in sorted(pages.items()) if urlsplit(address).path in PRICED]
         priced = Planned(rental, PRICED_CHANGE, PRICED_DAY, PRICED_NAME, hope=PRICED_HOPE, seed=3)
         for trial in (tried, priced):

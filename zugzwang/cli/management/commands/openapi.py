@@ -10,6 +10,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from zugzwang.api.routes import api
+from zugzwang.core.words.terms import TERMS
 from zugzwang.findings.registry import FINDINGS, catalog
 
 API = settings.BASE_DIR / "web" / "src" / "api"
@@ -29,10 +30,12 @@ def made() -> dict[Path, str]:
     """The files and what stands in them."""
     schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
     result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
+    terms = json.dumps(TERMS, indent=2, ensure_ascii=False)
+    consts = f"export const CATALOG = {result} as const;\n\nexport const TERMS = {terms} as const;\n"
     head = "// Made by manage.py openapi from the declarations of findings; do not change by hand."
     listed = "".join(f"- `{one.name}`: {one.question} ({one.method.replace('-', ' ')})\n" for one in FINDINGS.values())
     return {
         API / "schema.json": f"{schema}\n",
-        API / "catalog.generated.ts": f"{head}\nexport const CATALOG = {result} as const;\n",
+        API / "catalog.generated.ts": f"{head}\n{consts}",
         METHODS: _LISTED.sub(lambda _: listed, METHODS.read_text(encoding="utf-8")),
     }

@@ -1,0 +1,39 @@
+// A page of Help: Markdown whose links lead to other pages of Help, and whose pictures come with the application.
+import Markdown from "react-markdown";
+import remarkGfm from "remark-gfm";
+import { Button } from "../shared/parts";
+
+/** The page that a link of the guide means: "running-a-test.md" → "running-a-test"; null: it leads elsewhere. */
+const pageOf = (href: string | undefined) => /^(?:\.\.\/)?([a-z-]+)\.md(?:#([a-z-]+))?$/.exec(href ?? "");
+
+export default function HelpText({ text, open }: { text: string; open: (page: string) => void }) {
+  return (
+    <div className="method space-y-2 leading-snug">
+      <Markdown
+        remarkPlugins={[remarkGfm]}
+        components={{
+          a: ({ href, children }) => {
+            const page = pageOf(href);
+            return page ? (
+              <Button plain onClick={() => open(page[2] ?? page[1] ?? "")}>
+                {children}
+              </Button>
+            ) : (
+              <a href={href}>{children}</a>
+            );
+          },
+          img: ({ src, alt }) => (
+            <img
+              src={`/api/guide/pictures/${String(src).split("/").pop()}`}
+              alt={alt ?? ""}
+              loading="lazy"
+              className="my-2 w-full border border-rule"
+            />
+          ),
+        }}
+      >
+        {text}
+      </Markdown>
+    </div>
+  );
+}

@@ -1,0 +1,37 @@
+// One sentence about a word, on hover and on keyboard focus.
+import { Tooltip } from "radix-ui";
+import type { ReactNode } from "react";
+import { TERMS } from "../api/catalog.generated";
+
+/** `children` must be one element that can have focus, such as a button. */
+export function Hint({ text, children }: { text: string; children: ReactNode }) {
+  return (
+    <Tooltip.Root delayDuration={350}>
+      <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
+      <Tooltip.Portal>
+        <Tooltip.Content
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-50 max-w-72 border border-strong-rule bg-sheet px-2 py-1 text-ink text-xs shadow-lg"
+        >
+          {text}
+        </Tooltip.Content>
+      </Tooltip.Portal>
+    </Tooltip.Root>
+  );
+}
+
+export type Term = keyof typeof TERMS;
+/** What a word of ours means; undefined where it is a word of the trade. */
+export const meaningOf = (word: string): string | undefined => (TERMS as Record<string, string>)[word];
+
+/** A word of our own where it first appears: dotted underline, its meaning as a tooltip. */
+export function Meaning({ of, children }: { of: Term; children?: ReactNode }) {
+  return (
+    <Hint text={TERMS[of]}>
+      <button type="button" className="cursor-help underline decoration-dotted underline-offset-3">
+        {children ?? of}
+      </button>
+    </Hint>
+  );
+}
