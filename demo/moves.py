@@ -42,7 +42,7 @@ MOVES = [
     ),
     PlannedMove(
         guide("how-to-read-a-river"), "reading rapids", "striking-distance", "deepen", "day",
-        "Photos of each grade, and what to do when it goes wrong.", "under way", due=date(2026, 11, 20),
+        "Photos of each grade, and what to do when it goes wrong.", "in progress", due=date(2026, 11, 20),
     ),
 ]  # fmt: skip
 # Two results of one's own on page one: left as they are.

@@ -190,7 +190,7 @@ def _title(page: str, subject: str) -> str:
 
 
 def _blocks(query: str, page: str, title: str, position: float, rng: np.random.Generator) -> list[Block]:
-    """What stands on a results page, but for an answer box of ours."""
+    """What stands on a results page, but for an answer box of your site."""
     above: list[Block] = [_box(query, BOXED[query])] if query in BOXED else []
     if query.startswith(("best", "cheap")) or rng.random() < 0.25:
         above += [

@@ -67,8 +67,8 @@ def _period(rng: np.random.Generator, searched: Floats, places: Floats, liked: F
 
 
 WORLDS = [
-    World("places lost within page one", 2, 5, fall=1.8),
-    World("places lost over the edge of page one", 7, 9, fall=1.6),
-    World("the same, each day at another place", 7, 9, fall=1.6, mixed=0.25),
+    World("positions lost within page one", 2, 5, fall=1.8),
+    World("positions lost across the edge of page one", 7, 9, fall=1.6),
+    World("the same, each day at another position", 7, 9, fall=1.6, mixed=0.25),
     World("searched for half as often", 2, 9, less=0.5),
 ]

@@ -127,12 +127,12 @@ NULL = [
     World("lognormal scatter 0.6", lognormal(0.6)),
     World("lognormal scatter 0.8", lognormal(0.8)),
     World("scatter by position", by_position),
-    World("mixed places", gamma(6.0), mixed=0.1),
+    World("mixed positions", gamma(6.0), mixed=0.1),
     World("whole positions", lognormal(0.3), whole=True),
-    World("untold answer boxes", gamma(6.0), boxes=0.1),
+    World("unknown featured snippets", gamma(6.0), boxes=0.1),
 ]
 # Where rows of striking distance really move to their targets: what was forecast is held against what they get.
 MOVING = [*NULL[:6], World("gamma scatter, a tenth poor", gamma(6.0), poor=0.1), NULL[7]]
 SMALL = [replace(world, name=f"{world.name}, small", rows=25) for world in NULL[:4]]
 PLANTED = [replace(world, poor=0.03) for world in NULL]
-CLICKED = [World("clicked rows alone", lognormal(0.3), clicked_only=True), World("whole file", lognormal(0.3))]
+CLICKED = [World("clicked rows only", lognormal(0.3), clicked_only=True), World("complete file", lognormal(0.3))]

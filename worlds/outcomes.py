@@ -77,7 +77,7 @@ def make(world: World, seed: int) -> Made:
 
 WORLDS = [
     World("picked at random", at_random),
-    World("picked because they fell", that_fell),
-    World("picked because they were clicked little", clicked_little),
+    World("picked after a fall", that_fell),
+    World("picked for a low CTR", clicked_little),
     World("before their season", at_random, season=True),
 ]

@@ -226,12 +226,12 @@ def _table(title: str, heads: Sequence[str], worlds: Sequence[Any], measure: Cal
 
 
 def trials_part() -> list[str]:
-    heads = [f"{how}: {what}" for how in ("beside", "by lot") for what in ("called", "interval holds", "power")]
+    heads = [f"{how}: {what}" for how in ("before/after", "randomised") for what in ("called", "interval holds", "power")]
     return [
         "### Trials",
-        f"Trials of {TRIED_PAGES} pages picked as people pick (by lot, half of them are changed), on {TRIED_SITES} sites each: "
-        "share called at 5 % where nothing is done, share of 95 % intervals that hold what was done, and share called where so "
-        "much is done as was told to be seen in 80 of 100 cases.",
+        f"Trials of {TRIED_PAGES} pages picked as people pick (randomised: half of them are changed), on {TRIED_SITES} "
+        "sites each: share called at 5 % without a change, share of 95 % intervals that hold the truth, and share called "
+        "at the effect announced as detectable in 80 of 100 cases.",
         _table("tried", ["world", *heads], outcomes_worlds.WORLDS, _tried),
     ]
 
@@ -241,38 +241,38 @@ def main() -> None:
     parts = [
         f"Measured by `make worlds` on {datetime.now(UTC).date()}, commit {commit}; {SEEDS} sites a world.",
         "### Evidence",
-        "Nothing planted, 1,500 rows in 91 days: rows claimed a site, and the share of pages of ten rows each that are "
-        "called firm or likely to lose clicks.",
+        "Nothing planted, 1,500 rows in 91 days: rows claimed per site, and the share of pages with ten rows each graded "
+        "firm or likely.",
         _table("null", ["world", "outperformers", "low click-through", "pages graded"], NULL, _nothing_planted),
-        f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, and "
-        "what share of all that is claimed was not planted.",
+        f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, "
+        "and what share of all that is claimed was not planted.",
         _table("planted", ["world", "found", "false"], PLANTED, _planted),
         f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
         _table("small", ["world", "any claim"], SMALL, _small),
-        "Files of clicked rows alone, and whole files: share told as chosen by clicks.",
-        _table("chosen", ["world", "told as chosen"], CLICKED, _chosen),
-        "### Headroom and at stake",
-        "Rows at 4 to 20 that really move to their targets: clicks forecast over clicks gained, of all, of the tenth that is "
-        "shown most, and of rows below the curve; and how often they gain what the cautious forecast says.",
+        "Files of clicked rows only, and complete files: share reported as selected by clicks.",
+        _table("chosen", ["world", "reported"], CLICKED, _chosen),
+        "### Lost and potential clicks",
+        "Rows at 4 to 20 that really move to their targets: forecast over actual gain, of all rows, of the tenth with "
+        "most impressions, and of rows below the curve. Last: how often they gain what the cautious forecast says.",
         _table("moved", ["world", "all", "large", "below the curve", "cautious forecast held"], MOVING, _moved),
         "### The account of a page",
-        "Pages of ten rows, 3 % of the rows at a quarter of their clicks: the true gain of the twenty pages that stand first, "
-        "over that of the best twenty.",
-        _table("ordered", ["world", "lost and reachable", "lost alone"], [*PLANTED[:6], PLANTED[7]], _ordered),
+        "Pages of ten rows, 3 % of the rows at a quarter of their clicks: the true gain of the first twenty pages over "
+        "that of the best twenty.",
+        _table("ordered", ["world", "lost and potential", "lost only"], [*PLANTED[:6], PLANTED[7]], _ordered),
         "### Clashes",
-        f"{clashes_worlds.QUERIES} queries with two pages each: share called a fight.",
-        _table("clashes", ["world", "a fight", "called one"], clashes_worlds.WORLDS, _contested),
+        f"{clashes_worlds.QUERIES} queries with two pages each: share called a clash.",
+        _table("clashes", ["world", "a clash", "called one"], clashes_worlds.WORLDS, _contested),
         "### Breaks",
-        "A hundred pages over 70 weeks in which nothing breaks: breaks told.",
+        "A hundred pages over 70 weeks in which nothing breaks: breaks reported.",
         _table("breaks", ["world", "false breaks"], BREAKLESS, _breakless),
         "Twenty of the pages lose half of forty clicks a week: share found within two weeks.",
         _table("halved", ["world", "found"], HALVED, _halved),
         "### Why clicks changed",
-        f"{changes_worlds.ROWS} rows of which nothing changes but their places, or how often they are searched for: of the "
-        "clicks lost, the share put down to how often they were shown (demand), to place or demand, and to ranks.",
-        _table("split", ["world", "shown", "place or demand", "ranks"], changes_worlds.WORLDS, _split),
+        f"{changes_worlds.ROWS} rows of which only positions or searches change. Share of the lost clicks attributed to "
+        "impressions (demand), to ranking or demand, and to ranking.",
+        _table("split", ["world", "impressions", "ranking or demand", "ranking"], changes_worlds.WORLDS, _split),
         "### Moves",
-        "Pages to which nothing is done, picked as people pick: share told as helped after four weeks.",
+        "Pages to which nothing is done, picked as people pick: share reported as helped after four weeks.",
         _table("outcomes", ["world", "without the year before", "with it"], outcomes_worlds.WORLDS, _nothing_done),
         *trials_part(),
     ]

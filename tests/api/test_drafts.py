@@ -96,7 +96,7 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
     assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for what came of it
     assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is done."
     assert call(signed_in, "POST", f"/{draft['id']}/open")["state"] == "open"
-    assert Move.objects.get(id=move.id).state == "under way"
+    assert Move.objects.get(id=move.id).state == "in progress"
 
 
 def test_a_page_to_write_makes_a_draft_and_a_move_at_once(signed_in: Client, shop: Site) -> None:

@@ -91,7 +91,7 @@ def test_moves_leave_as_todos_of_a_calendar(signed_in: Client, row: dict[str, ob
     assert signed_in.patch(f"{URL}/{move['id']}", done, "application/json").status_code == 200
     (todo,) = icalendar.Calendar.from_ical(signed_in.get(f"{URL}/calendar").content).walk("VTODO")
     assert (str(todo["status"]), todo["completed"].dt.date()) == ("COMPLETED", date(2026, 11, 9))
-    left = {"seen": 2, "state": "left alone"}
+    left = {"seen": 2, "state": "dismissed"}
     assert signed_in.patch(f"{URL}/{move['id']}", left, "application/json").status_code == 200
     assert icalendar.Calendar.from_ical(signed_in.get(f"{URL}/calendar").content).walk("VTODO") == []
 

@@ -99,7 +99,7 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
     page.keyboard.press("x")
     page.get_by_role("textbox", name="why").fill("It is being replaced.")
     page.get_by_role("button", name="Dismiss").last.click()
-    expect(row).to_contain_text("left alone")
+    expect(row).to_contain_text("dismissed")
     expect(deciding).to_contain_text("It is being replaced.")
     page.goto(f"{server}/shop/moves")
     page.get_by_text(re.compile(r"^\d+ rows? left alone or set aside")).click()
@@ -107,13 +107,13 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
     expect(page.get_by_text(re.compile(r"^\d+ rows? left alone or set aside"))).to_have_count(0)
     page.goto(f"{server}/shop/pages")
     expect(deciding).to_be_visible()
-    expect(row).not_to_contain_text("left alone")
+    expect(row).not_to_contain_text("dismissed")
     page.keyboard.press("s")
     page.get_by_role("button", name="Snooze").last.click()
     first = page.get_by_role("grid", name="Pages").get_by_role("row").nth(1)
-    expect(first).to_contain_text("set aside")
+    expect(first).to_contain_text("snoozed")
     page.get_by_role("button", name="Undo").click()
-    expect(first).not_to_contain_text("set aside")
+    expect(first).not_to_contain_text("snoozed")
 
 
 def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: str) -> None:
@@ -148,7 +148,7 @@ def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: st
     dialog.get_by_role("button", name="Dismiss").click()
     expect(page.get_by_text("2 rows are left alone.")).to_be_visible()
     page.get_by_role("button", name="Undo").last.click()
-    expect(page.get_by_role("grid")).not_to_contain_text("left alone")
+    expect(page.get_by_role("grid")).not_to_contain_text("dismissed")
 
 
 def test_who_types_is_told_what_others_change_meanwhile(loaded: Page, server: str, second: Page) -> None:

@@ -110,7 +110,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert telling.tell_decided(shop, clash["lead_id"]) == []
     begun = settle("unite")
     assert begun is not None
-    moves.change(ann, "shop", begun.id, 1, {"state": "under way"})
+    moves.change(ann, "shop", begun.id, 1, {"state": "in progress"})
     take_back(ann, "shop", [begun.decision_id])
     assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # somebody is at it
     to_do = {"effort": None, "who": None, "due": None}
@@ -126,7 +126,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert settle("accept") is None
     told_of_lead = telling.tell_decided(shop, clash["lead_id"])
     assert {(one["word"], one["what"], one["query"]) for one in told_of_lead} == {
-        ("under way", "merge the pages into one", clash["query"]),  # whoever is at it keeps it
+        ("in progress", "merge the pages into one", clash["query"]),  # whoever is at it keeps it
         ("accept", "", clash["query"]),
     }
 
@@ -139,8 +139,8 @@ def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(sho
     assert [row["gain"] for row in result.window()] == [30.0, 100.0, 300.0]
     assert result.window()[0]["late"]
     assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in result.sentences[0]
-    moves.change(ann, "shop", quick.id, 1, {"state": "under way"})
-    assert [row["id"] for row in rows(shop, "moves", state="under way")] == [quick.id]
+    moves.change(ann, "shop", quick.id, 1, {"state": "in progress"})
+    assert [row["id"] for row in rows(shop, "moves", state="in progress")] == [quick.id]
     assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]
 
 
@@ -151,7 +151,7 @@ def test_two_who_change_one_move_lose_nothing(shop: Site, ann: Actor) -> None:
     other = moves.change(ben, "shop", move.id, 1, {"effort": "day"})  # another field: both stand
     assert (other.note, other.effort, other.version) == ("Ann's words", "day", 3)
     with pytest.raises(Conflict) as refused:
-        moves.change(ben, "shop", move.id, 1, {"note": "Ben's words", "state": "under way"})
+        moves.change(ben, "shop", move.id, 1, {"note": "Ben's words", "state": "in progress"})
     assert refused.value.fields == ["note"]
     kept = moves.find(shop, move.id)
     assert (kept.note, kept.state, kept.version) == ("Ann's words", "to do", 3)  # nothing of the refused change
@@ -180,7 +180,7 @@ def test_several_moves_are_changed_together_or_not_at_all(shop: Site, ann: Actor
 def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
     move = make(ann, "shop", planned())
     with pytest.raises(Invalid, match="for a reason"):
-        moves.change(ann, "shop", move.id, 1, {"state": "left alone"})
+        moves.change(ann, "shop", move.id, 1, {"state": "dismissed"})
     with pytest.raises(Invalid, match="in the future"):
         moves.change(ann, "shop", move.id, 1, {"made_on": timezone.localdate() + timedelta(days=3)})
     with pytest.raises(Invalid, match="before 1995"):
@@ -256,7 +256,7 @@ def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, an
     make(ann, "shop", planned(page=1, query=1))
     decide(ann, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=2), note="later"))
     current = {(one.page, one.query): one.word for one in marks(shop, TODAY)}
-    assert current == {(1, 1): "to do", (2, 2): "set aside"}
+    assert current == {(1, 1): "to do", (2, 2): "snoozed"}
     assert (2, 2) not in {(one.page, one.query) for one in marks(shop, TODAY + timedelta(days=2))}
 
     def held_rows(decided: str) -> set[tuple[int, int]]:

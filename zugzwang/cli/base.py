@@ -88,7 +88,7 @@ def finish(command: BaseCommand, job: Job, form: str) -> None:
         command.stdout.write(line["line"])
     if job.kind == Job.Kind.ABOVE:
         result = job.outcome
-        command.stdout.write(f"{result['pages']:,} pages fetched, {result['failed']:,} not; {result['fresh']:,} stood already.")
+        command.stdout.write(f"{result['pages']:,} pages fetched, {result['failed']:,} not; {result['fresh']:,} are up to date.")
     if job.kind == Job.Kind.CRAWL:
         command.stdout.write(
             f"{job.outcome['pages']:,} pages and {job.outcome['links']:,} links; by status: {job.outcome['statuses']}."

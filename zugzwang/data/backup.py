@@ -122,7 +122,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
     with alone(), _unpacked(path) as (folder, manifest):
         current = block_store.store()
         if current is None and (folder / BLOCKS).is_dir():
-            raise Invalid("The data of this backup stood in a store.", "Set ZUGZWANG_BLOCKS to the store for them.")
+            raise Invalid("The data of this backup are in an object store.", "Set ZUGZWANG_BLOCKS to the store for them.")
         check_known(manifest.migration, "The backup")
         present = engine().stands()
         replaces = present or any((data / UPLOADS).glob("*"))

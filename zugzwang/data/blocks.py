@@ -274,7 +274,7 @@ def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> No
         for block in rewrite.emptied:
             block.delete()
         if not Load.objects.filter(id=load.id, taken_back_at=None).exists():
-            raise Invalid("This load is taken back already.", "There is nothing to do.")
+            raise Invalid("This load has already been undone.", "There is nothing to do.")
         load.events.all().delete()
         load.taken_back_at, load.taken_back_by = timezone.now(), user
         load.save(update_fields=["taken_back_at", "taken_back_by"])
@@ -384,7 +384,7 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
             rows = rows.join(entry, left_on=name, right_on="old", how="left", maintain_order="left")
             rows = rows.with_columns(pl.col("new").alias(name)).drop("new")
             if rows[name].null_count():
-                raise Damaged(f"A row of {grain.name} has a {name} that is not told.", "Make the archive anew.")
+                raise Damaged(f"A row of {grain.name} has a {name} that is missing.", "Make the archive anew.")
     return _encode(
         site, month, in_order(rows.select(pl.col(name).cast(kind) for name, kind in grain.schema.items()), grain), grain
     )

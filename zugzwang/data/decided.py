@@ -17,7 +17,7 @@ from zugzwang.core.worth.moves import KINDS
 from zugzwang.data.models import Decision, MainQuery, Membership, Move, PlannedLink, Query, Site, next_version
 
 SUBJECTS_MAX = 500
-WORDS = {"dismiss": "left alone", "snooze": "set aside"}
+WORDS = {"dismiss": "dismissed", "snooze": "snoozed"}
 
 
 def plan_changed(site: Site) -> None:
@@ -39,7 +39,7 @@ class Subject:
 
 @dataclass(frozen=True)
 class Mark:
-    """`word`: a move's state, a clash's resolution, "left alone" or "set aside"; `why`: what shall be done, or the reason."""
+    """`word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what shall be done, or the reason."""
 
     page: int | None
     query: int | None

@@ -59,7 +59,7 @@ from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
-HAS_SNIPPET = "answer box of ours"
+HAS_SNIPPET = "answer box of your site"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
 

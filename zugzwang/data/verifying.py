@@ -48,7 +48,7 @@ def verify(sites: list[Site]) -> Checked:
                 rows = -1
             if rows != part.rows:
                 where = f"{site.slug}: {part.grain}, {_month(part.month)}, load {part.load_id}"
-                faults.append(Fault(where, "the load’s own rows cannot be read: the load cannot be taken back"))
+                faults.append(Fault(where, "the load’s own rows cannot be read: the load cannot be undone"))
     return Checked(blocks, parts, faults)
 
 

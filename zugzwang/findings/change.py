@@ -71,8 +71,8 @@ def rows_changed(view: View, grain: Grain, of_rows: pl.Expr = EVERY_ROW) -> pl.D
 
 def _why_no_totals(view: View, by: By) -> str:
     if view.some_queries_only:
-        return "Some queries are left out, so that what queries without a name did is not told."
-    return f"The site has no search facts by {_TOTALS[by].name}, so that what queries without a name did is not told."
+        return "Some queries are left out, so the effect of anonymised queries is unknown."
+    return f"The site has no search facts by {_TOTALS[by].name}, so the effect of anonymised queries is unknown."
 
 
 def totals_changed(view: View, by: By) -> pl.DataFrame | None:

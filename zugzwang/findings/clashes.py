@@ -311,7 +311,7 @@ COLUMNS = (
     Column("resolution_reason", "text", "", "why"),
     SENTENCE,
     Column("contenders", "shape", "contenders", "the pages that fight over it", shape=list[ContenderShown], late=True),
-    Column("decision", "shape", "decided", "what was decided, and whether it held", shape=ClashDecision, null=True, late=True),
+    Column("decision", "shape", "decided", "the decision, and whether it lasted", shape=ClashDecision, null=True, late=True),
 )
 
 CLASHES = Finding(

@@ -344,7 +344,7 @@ LENSES = (
         "Striking distance",
         "Which rows are within reach of a better position?",
         ("row would gain from a better position", "rows would gain from a better position"),
-        "headroom-and-at-stake",
+        "lost-and-potential-clicks",
     ),
     _lens(
         "outperformers",

@@ -120,7 +120,7 @@ MOVES = Finding(
         Column("query", "text", "query", "the query it is about", null=True),
         Column("query_id", "count", null=True),
         Column(
-            "gain_cautious", "amount", "opportunity", "clicks a month to gain at least, as told when the move was made",
+            "gain_cautious", "amount", "opportunity", "cautious gain in clicks a month, as estimated when the move was made",
             "clicks a month", "list", True,
         ),
         Column(
@@ -129,7 +129,7 @@ MOVES = Finding(
         Column("state", "word", "state", "how far it is", shown="list", choices=STATES, low=True),
         Column("due", "day", "who, due", "who does it, and until when", shown="list", null=True, low=True),
         Column(
-            "result_clicks", "amount", "result", "clicks a day beyond what untouched ones did; kept on record", "clicks a day",
+            "result_clicks", "amount", "result", "clicks a day beyond those of control pages; saved for good", "clicks a day",
             "list", True,
         ),
         Column("finding", "text", "", "the finding that it was made from"),

@@ -97,7 +97,7 @@ NEEDS_LINKS = Finding(
         Column("problems", "words", "problems", "what is wrong with its links", shown="extra"),
         Column("links_out_body", "count", "out, in body", "pages that it links to in its body", "pages", "extra"),
         Column("anchors", "count", "anchors", "different words of links to it", "", "extra"),
-        Column("referring_domains", "count", "linking sites", "other sites that link to it", "sites", "extra", null=True),
+        Column("referring_domains", "count", "referring domains", "other sites that link to it", "sites", "extra", null=True),
         Column("wrong", "count", "broken links", "links in its body to redirects and missing pages", "links", "extra"),
         OPPORTUNITY_MONTH.listed("opportunity", shown="extra"),
         Column("type", "text", "page type", "the type of the page", shown="extra", null=True, low=True),

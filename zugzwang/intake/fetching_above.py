@@ -73,7 +73,7 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
         "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
     }
     if pages.height:
-        log(f"{pages.height} pages were asked for; {asked.fresh} stood already.")
+        log(f"{pages.height} pages were asked for; {asked.fresh} are up to date.")
         progress("Keeping what was found", 0.97)
         _keep(job, pages, rows)
     return rows

@@ -189,7 +189,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("address", "text", ("address", "target", "target url", *_PAGE_WORDS), required=True),
         Field(
             "referring_domains", "whole",
-            ("linking sites", "linking domains", "referring domains", "domains", "linking hosts", "ref domains"), required=True,
+            ("referring domains", "linking domains", "referring domains", "domains", "linking hosts", "ref domains"), required=True,
         ),
         Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
     ),

@@ -81,9 +81,9 @@ def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None 
     stored = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
     chosen = list((stored.filter(id__in=connections) if connections is not None else stored).values_list("id", flat=True))
     if not chosen:
-        raise Invalid("No service is connected.", "Connect one under Intake first.")
+        raise Invalid("No service is connected.", "Connect one under Data first.")
     # In one transaction, so that of two who ask at once one is refused.
-    _refuse_second(site, Kind.REFRESH, "The site is being brought up to date already.")
+    _refuse_second(site, Kind.REFRESH, "The site is already being refreshed.")
     note(actor.user, site, "fetch", "services")
     return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
 
@@ -302,7 +302,7 @@ def get_ready(job_id: int) -> None:
         get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
         return
     except bounded.LimitReached as error:
-        log.warning("The lists of %s are worked out when they are looked at: %s", job.site, error.message)
+        log.warning("The lists of %s are calculated when opened: %s", job.site, error.message)
     _is_ready(job)
 
 
@@ -418,7 +418,7 @@ def make_ready(job_id: int) -> None:
         warm(Snapshot(site), _Teller(job), timezone.localdate())
         overview.make(site, timezone.localdate())
     except Cancelled:
-        log.info("The lists of %s are worked out when they are first looked at", job.site)
+        log.info("The lists of %s are calculated when first opened", job.site)
     except Exception:
         log.exception("The lists of %s could not be made ready", job.site)
 

@@ -565,7 +565,7 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
     site = actor.site_to_change(slug)
     load = find_load(actor, slug, load_id)
     if load.taken_back_at is not None:
-        raise Invalid("This load is taken back already.", "There is nothing to do.")
+        raise Invalid("This load has already been undone.", "There is nothing to do.")
     for _ in range(ATTEMPTS):
         rewrite = blocks.prepare_without(site, load)
         try:

@@ -174,7 +174,7 @@ def _of_all(repeats: int, changed: Changed) -> list[str]:
         notices.append(f"Duplicate rows were merged ({repeats:,}).")
     if changed.lost:
         notices.append(
-            f"{changed.lost:,} rows that stood on these days are not in the file and are gone: it replaced its days."
+            f"{changed.lost:,} rows of these days are not in the file, which replaced its days: they are removed."
         )
     return notices
 

@@ -61,7 +61,7 @@ def _check(site: Site, decided: Decided) -> None:
     if decided.choice not in known or len({subject.is_clash for subject in decided.subjects}) > 1:
         raise Invalid(f"“{decided.choice}” cannot be decided about this.", f"It can be: {', '.join(known)}.", "choice")
     if decided.choice == "snooze" and decided.until is None:
-        raise Invalid("What is set aside comes back on a day.", "Say until when.", "until")
+        raise Invalid("A snoozed row needs a day to come back.", "Say until when.", "until")
     if len(decided.note) > NOTE_MAX:
         raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} letters.", "note")
     for words, ids in (

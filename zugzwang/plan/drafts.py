@@ -410,7 +410,7 @@ def reopen(actor: Actor, site: Site, number: int) -> Draft:
         draft.state, draft.done_on = Draft.State.OPEN, None
         draft.save(update_fields=["state", "done_on"])
         if draft.move is not None and draft.move.dropped_at is None:
-            moves.change(actor, site.slug, draft.move.id, draft.move.version, {"state": "under way", "made_on": None})
+            moves.change(actor, site.slug, draft.move.id, draft.move.version, {"state": "in progress", "made_on": None})
     return draft
 
 

@@ -212,8 +212,8 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
         raise Invalid("The recrawl would be asked for in the future.", "Choose a day until today.", "recrawl_on")
     if values.get("state") in DONE and move.made_on is None and values.get("made_on") is None:
         values["made_on"] = today
-    if values.get("state") == "left alone" and not values.get("note", move.note):
-        raise Invalid("A move is left alone for a reason.", "Write why in the note.", "note")
+    if values.get("state") == "dismissed" and not values.get("note", move.note):
+        raise Invalid("A move is dismissed with a reason.", "Write why in the note.", "note")
     return values
 
 

@@ -51,7 +51,7 @@ def measured(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
     move = moves.find(snapshot.site, move_id)
     found = outcome_of(snapshot, move, today) if move.state == "done" else None
     if found is None:
-        message = "What came of it cannot be told yet."
+        message = "It is too early for a result."
         raise Conflict(message, "Say when it was done, and wait for three weeks of data.", ["state"])
     return found
 

@@ -90,7 +90,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
     store.Invitation: "an address works in one place",
     store.PersonalToken: "belongs to a person",
     store.Preferences: "belong to a person",
-    store.AuditEntry: "told in trail.ndjson; a trail that could be taken in could be forged",
+    store.AuditEntry: "the activity log is in trail.ndjson; it is not imported, because it could be forged",
     store.Job: "work of the place where it was done",
     store.JobPart: "work of the place where it was done",
     store.Heartbeat: "of the processes of the place",

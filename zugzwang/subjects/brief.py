@@ -37,7 +37,7 @@ def query_of(view: View, page: int) -> int:
     main = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
     found = {**main, **chosen}.get(page)
     if found is None:
-        raise NotFound("This page has no main query yet.", "Choose one in Wording, or name a query.")
+        raise NotFound("This page has no main query yet.", "Choose one in On the page, or name a query.")
     return found
 
 

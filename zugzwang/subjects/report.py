@@ -178,7 +178,7 @@ def _why(making: _Making) -> list[Block]:
     result, write = describe_changes(making.snapshot, making.asked, making.today), making.write
     change = result["change"]
     if change is None:
-        return [Said("Why clicks changed cannot be told: " + (" ".join(result["lacking"]) or "nothing is compared with."))]
+        return [Said("The reasons for the change are unknown: " + (" ".join(result["lacking"]) or "nothing is compared with."))]
     total = round(change["clicks_after"]) - round(change["clicks_before"])
     amounts = sentences.rounded([float(change[name]) for name in CHANGES], total)
     shown = [

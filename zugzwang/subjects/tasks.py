@@ -9,7 +9,7 @@ from icalendar import Calendar, Todo
 from zugzwang.core.worth.moves import EFFORT_HOURS
 from zugzwang.data.models import Site
 
-STATUS = {"to do": "NEEDS-ACTION", "under way": "IN-PROCESS", "done": "COMPLETED", "measured": "COMPLETED"}
+STATUS = {"to do": "NEEDS-ACTION", "in progress": "IN-PROCESS", "done": "COMPLETED", "measured": "COMPLETED"}
 
 
 def todo_calendar(site: Site, rows: Iterable[Mapping[str, Any]]) -> bytes:

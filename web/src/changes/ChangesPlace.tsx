@@ -42,7 +42,7 @@ export function ChangesPlace() {
   const [opened, setOpened] = useState<string | null>(null);
   const change = useCallback((part: Partial<View>) => navigate({ search: (now) => ({ ...now, ...part }) }), [navigate]);
   const exported = { base: findingFile(slug, "change"), asked, rows: "the change of every page" };
-  useListPlace({ title: `Standing · ${site?.name ?? ""}`, open: setOpened, ...exported });
+  useListPlace({ title: `Changes · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
@@ -50,7 +50,7 @@ export function ChangesPlace() {
   return (
     <>
       <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
-      <h1 className="sr-only">Standing</h1>
+      <h1 className="sr-only">Changes</h1>
       {standing.error && <Failed error={standing.error} retry={() => standing.refetch()} />}
       {!standing.error && !told && <Notice title="Adding up">Comparing the period with a year before.</Notice>}
       {!standing.error && told && (

@@ -140,8 +140,8 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
         <div ref={box} data-chart className="h-60 w-full" />
       </Brush>
       <figcaption className="text-faint text-xs">
-        Line: what this site usually earns at a position; shade: where 8 of 10 of its rows stand; square: this row.
-        Coloured dots are findings of the list. Draw across to look at those positions alone. {field?.basis}{" "}
+        Line: the expected CTR of this site at each position. Shade: 8 of 10 rows lie here. Square: this row.
+        Coloured dots are findings of the list. Drag across to filter by position. {field?.basis}{" "}
         {field &&
           field.tested > field.dots.length &&
           `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}

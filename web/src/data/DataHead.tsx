@@ -13,18 +13,18 @@ const PARTS = [
 export function DataHead({ says, children }: { says: string; children?: ReactNode }) {
   const { slug, site } = useSite();
   useEffect(() => {
-    document.title = `Intake · ${site?.name ?? ""} · Zugzwang`;
+    document.title = `Data · ${site?.name ?? ""} · Zugzwang`;
   }, [site?.name]);
   return (
     <header className="flex flex-wrap items-end gap-x-6 gap-y-2">
       <div className="min-w-0 flex-1 basis-80">
         {site && <SiteName site={site} to="/$site/data" />}
-        <h1 className="text-2xl">Intake</h1>
+        <h1 className="text-2xl">Data</h1>
         <p className="mt-0.5 flex min-h-8 flex-wrap items-baseline gap-x-3 text-faint">
           {says} <span className="text-ink">{children}</span>
         </p>
       </div>
-      <nav aria-label="Parts of Intake" className="flex gap-5 border-rule border-b">
+      <nav aria-label="Parts of Data" className="flex gap-5 border-rule border-b">
         {PARTS.map((part) => (
           <Link
             key={part.to}

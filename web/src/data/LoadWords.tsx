@@ -90,7 +90,7 @@ export function LoadWords({ outcome }: { outcome: Outcome }) {
 function sentence(outcome: Outcome): string {
   if (outcome.dry_run)
     return outcome.changed ? "It would change this; nothing is changed yet:" : "It would change nothing.";
-  if (!outcome.changed) return "Nothing changed: all rows of the file stood here already.";
+  if (!outcome.changed) return "Nothing changed: all rows of the file were already here.";
   return `${count(outcome.loaded)} of ${count(outcome.rows)} rows loaded.`;
 }
 

@@ -123,8 +123,8 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
             ))}
           </Group>
           <Group heading="Do">
-            <Item value="light or dark sheet" run={run(switchTheme)}>
-              Light or dark sheet
+            <Item value="light or dark theme" run={run(switchTheme)}>
+              Light or dark theme
             </Item>
             <Item value="all keys" run={run(showKeys)}>
               Show all keys

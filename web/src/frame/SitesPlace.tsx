@@ -29,7 +29,7 @@ export function SitesPlace() {
   const sites = useQuery({
     queryKey: ["portfolio"],
     queryFn: async () => given(await api.GET("/api/portfolio")),
-    // Sites whose figures are still being worked out come with the next look.
+    // Sites whose figures are still being calculated come with the next look.
     refetchInterval: ({ state }) => (state.data?.some((one) => !one.ready) ? WAIT_MS : false),
   });
   const act = useAct();
@@ -85,7 +85,7 @@ export function SitesPlace() {
                 </th>
                 <td className="py-2 pr-5 text-right">
                   {one.clicks == null ? NONE : <strong className="font-semibold">{count(one.clicks)}</strong>}
-                  <span className="block text-faint text-xs">{one.ready ? one.period : "being worked out"}</span>
+                  <span className="block text-faint text-xs">{one.ready ? one.period : "being calculated"}</span>
                 </td>
                 <td className={`py-2 pr-5 text-right ${(one.change ?? 0) < 0 ? "text-rust" : "text-spruce"}`}>
                   {one.change == null ? NONE : `${one.change < 0 ? "−" : "+"}${share(Math.abs(one.change))}`}

@@ -26,7 +26,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
   if (!row) return null;
   if (links.error) return <Failed error={links.error} retry={() => links.refetch()} />;
   const told = links.data;
-  if (!told) return <Notice title="Following the links">Authority is worked out along all of them.</Notice>;
+  if (!told) return <Notice title="Following the links">Link authority is being calculated.</Notice>;
   const { finding } = told;
   return (
     <article
@@ -52,7 +52,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
       <div className="mt-2">
         <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
       </div>
-      <Part title="From where links could come" method="the-plan-of-links">
+      <Part title="From where links could come" method="suggested-links">
         {told.sentences.map((one) => (
           <p key={one}>{one}</p>
         ))}

@@ -60,7 +60,7 @@ function useRest({ site, change }: PlaceProps) {
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Following the links">Authority is worked out along all of them.</Notice>,
+    waiting: <Notice title="Following the links">Link authority is being calculated.</Notice>,
   };
   return rest;
 }
@@ -200,7 +200,7 @@ function Plan(props: PlaceProps) {
           <p className="mt-1 text-xs">
             Links to {search.page} alone.{" "}
             <Button plain onClick={() => change({ page: undefined })}>
-              To all pages that want links
+              Show all pages that need links
             </Button>
           </p>
         )

@@ -129,7 +129,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
         <Choice label="decided" name="decided" defaultValue={search.decided ?? ""}>
           <option value="">or not</option>
           <option value="open">not yet</option>
-          <option value="settled">already: a move, left alone or set aside</option>
+          <option value="settled">already: moved, dismissed or snoozed</option>
         </Choice>
       )}
       {looksAt("explained") && (

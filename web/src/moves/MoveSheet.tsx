@@ -354,10 +354,10 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
         <Button onClick={() => take(draft)}>Keep yours</Button>
         {both && (
           <Button onClick={() => take({ ...draft, note: `${theirs.note}\n\n${mine.note}` })}>
-            Both notes, theirs first
+            Both notes, the other first
           </Button>
         )}
-        <Button onClick={leave}>Keep theirs</Button>
+        <Button onClick={leave}>Keep the other version</Button>
       </div>
     </div>
   );

@@ -29,7 +29,7 @@ export function Snooze({
     const kept = await act(
       () => api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body }),
       (made) =>
-        toast(`${made.length > 1 ? `${made.length} rows are ` : ""}${aside ? "set aside." : "left alone."}`, {
+        toast(`${made.length > 1 ? `${made.length} rows are ` : ""}${aside ? "snoozed." : "dismissed."}`, {
           action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );

@@ -18,8 +18,8 @@ export function Snoozed({ slug, mayChange }: { slug: string; mayChange: boolean 
     <details className="max-h-64 shrink-0 overflow-auto border-rule border-t px-4 py-2">
       <summary>
         {alone.length === 0
-          ? "Nothing is left alone or set aside"
-          : `${alone.length} ${alone.length === 1 ? "row" : "rows"} left alone or set aside`}
+          ? "Nothing is dismissed or snoozed"
+          : `${alone.length} ${alone.length === 1 ? "row" : "rows"} dismissed or snoozed`}
       </summary>
       <ul className="mt-1">
         {alone.map((one) => (

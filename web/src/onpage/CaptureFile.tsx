@@ -95,7 +95,7 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
     <>
       {order}
       {told.won.length > 0 && (
-        <Part title="Competitor queries" method="queries-they-win">
+        <Part title="Competitor queries" method="competitor-queries">
           <FigureTable
             rows={told.won}
             keyOf={(one) => one.query}
@@ -125,7 +125,7 @@ function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
   return (
     <Part
       title="The SERP to scale"
-      method="results-pages"
+      method="serp-captures"
       aside={
         told.captures.length > 1 && (
           <label className="text-xs">

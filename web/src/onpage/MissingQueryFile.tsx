@@ -69,7 +69,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
           </p>
         )}
       </div>
-      <Part title="The page from top to bottom" method="unsaid-queries">
+      <Part title="The page from top to bottom" method="missing-queries">
         <Strip told={told} />
       </Part>
       <Part title="Look for another phrase">

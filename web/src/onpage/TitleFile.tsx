@@ -66,7 +66,7 @@ function Opened({ site, asked, told, stale }: OpenedProps) {
         )}
       </Part>
       {told.shown.some((one) => one.title) && (
-        <Part title="Shown on captured results pages">
+        <Part title="On captured SERPs">
           <FigureTable
             rows={told.shown}
             keyOf={(one) => one.query}

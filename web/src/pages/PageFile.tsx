@@ -106,7 +106,7 @@ export function PageFile(props: {
         <CrawlFacts crawl={told.crawl} />
       </Part>
       {told.crawl && (
-        <Part id="wording" title="Wording" method="unsaid-queries">
+        <Part id="wording" title="Wording" method="missing-queries">
           <OnPagePart site={props.site} asked={asked} page={told.page_id} />
         </Part>
       )}
@@ -120,7 +120,7 @@ export function PageFile(props: {
               search={{ row: String(told.page_id) }}
               className="underline"
             >
-              What it wants of links, and from where they could come
+              Links it needs, and pages that could link to it
             </Link>
           </p>
         </Part>

@@ -75,16 +75,16 @@ export function PageTwoCandidates(props: PlaceProps) {
             title="No row fits these filters"
             action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
           >
-            Rows stand here at 11 to 20 where pages above can be compared.
+            Rows at positions 11 to 20 appear here, where competing pages can be compared.
           </Notice>
         ) : (
           <Notice
             title="Nothing can be compared yet"
             action={
-              <Button onClick={() => navigate({ to: "/$site/data", params: { site: site.slug } })}>To Intake</Button>
+              <Button onClick={() => navigate({ to: "/$site/data", params: { site: site.slug } })}>Go to Data</Button>
             }
           >
-            Results pages tell which pages stand above; fetched, they tell what those say.
+            SERP captures show which pages rank above yours. Fetch those pages to compare their text.
           </Notice>
         ),
         waiting: <Notice title="Reading competing pages">Comparing their text with yours.</Notice>,

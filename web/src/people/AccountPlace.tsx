@@ -260,7 +260,7 @@ function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) =
 
 /** What somebody is signed in with, such as “Firefox on Windows”; a script's own name as it is. */
 function browserOf(agent: string): string {
-  if (!agent.trim()) return "Not told";
+  if (!agent.trim()) return "Not given";
   const { browser, os } = Bowser.parse(agent);
   return [browser.name || agent, os.name].filter(Boolean).join(" on ");
 }

@@ -23,7 +23,7 @@ export function ProofPage() {
         <p role="status">{said}</p>
       ) : (
         <>
-          <p>Someone entered this email address as theirs. If it was you, confirm it here.</p>
+          <p>Someone entered this email address. If it was you, confirm it here.</p>
           <MainButton type="submit" className="w-full">
             It is mine
           </MainButton>

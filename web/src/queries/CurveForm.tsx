@@ -48,7 +48,7 @@ export function CurveForm({ site, curve }: { site: Schemas["SiteShown"]; curve: 
           <p role="status" className={points ? "text-faint" : "text-rust"}>
             {points
               ? "Between the points the curve is straight in logarithms; beyond them it stays level."
-              : "Each line wants a position and a CTR, such as “3  8.4 %”; two lines at least."}
+              : "Each line needs a position and a CTR, such as “3  8.4 %”; at least two lines."}
           </p>
           <div className="flex gap-2">
             <MainButton type="submit" disabled={!points}>

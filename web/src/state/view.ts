@@ -25,7 +25,7 @@ export const COMPARISONS: Record<Comparison, string> = {
 export const GRADES: Grade[] = ["firm", "likely", "too little data"];
 export const SURE: Grade[] = ["firm", "likely"];
 export const POSSIBLE: Grade[] = ["too little data"];
-export const STATES = ["open", "to do", "under way", "done", "measured", "left alone"] as const;
+export const STATES = ["open", "to do", "in progress", "done", "measured", "dismissed"] as const;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;
 /** Whether a finding is a lens on rows, whose thin ones are not called findings. */

@@ -52,7 +52,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
             </ul>
           </>
         ) : (
-          <p className="text-faint">Neither words nor results pages tell it.</p>
+          <p className="text-faint">Neither its words nor SERPs show it.</p>
         )}
       </Part>
       <Part title="Who ranks">

@@ -39,7 +39,7 @@ function useRest({ change }: PlaceProps) {
         No topic fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Putting queries together">By results pages, pages shown and words.</Notice>,
+    waiting: <Notice title="Putting queries together">By SERPs, ranking pages and words.</Notice>,
   };
 }
 

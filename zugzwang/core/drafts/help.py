@@ -27,7 +27,7 @@ INSTRUCTIONS: Mapping[HelpTask, str] = {
     "outline": "Propose headings for the page, in the order in which a reader asks. Use questions where people ask them.",
     "titles": "Propose titles that say the query early, promise what the page holds, and name no price.",
     "descriptions": "Propose descriptions of one or two sentences that say the query and what the reader will find.",
-    "short answer": "Answer the query in one or two plain sentences that stand on their own.",
+    "short answer": "Answer the query in one or two plain sentences that need no context.",
     "paragraph": "Write one paragraph that explains the term in the context of the query, in plain words.",
 }
 _SHOWN: Mapping[HelpTask, tuple[float, float]] = {
@@ -92,7 +92,7 @@ def _faults(task: HelpTask, text: str, query: str, language: str) -> list[str]:
     elif (task == "titles" and width(text, TITLE_PX) > TITLE_CUT) or (
         task == "descriptions" and width(text, DESCRIPTION_PX) > DESCRIPTION_CUT
     ):
-        result.append("too wide: it is cut off on a results page")
+        result.append("too wide: it is cut off on a SERP")
     if task == "short answer" and len(text) < SHORT_ANSWER[0]:
         result.append("too short for an answer")
     lacking = set(content_stems(query, language)) - set(content_stems(text, language))

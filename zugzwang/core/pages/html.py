@@ -292,7 +292,7 @@ def read_reply(
     row: dict[str, Any] = {"address": address, "status": status, "redirect_to": location}
     if not 200 <= status < 300 or not content_type.startswith(HTML_TYPES):
         if 200 <= status < 300:
-            row["problem"] = f"no page: {content_type or 'no type told'}"
+            row["problem"] = f"no page: {content_type or 'no type'}"
         return row, []
     if nests(body) > DEPTH_MAX:
         return {**row, "problem": "its HTML nests too deep to be read"}, []

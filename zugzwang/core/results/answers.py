@@ -2,7 +2,7 @@
 
 An opening is a captured answer box that is not ours, for a query where our result is the second to tenth organic one: boxes
 are taken from page one (common practice, no source). A page that takes the box has no organic result below it (common
-practice), so a box of ours is watched, and its passage changed with care.
+practice), so a box of your site is watched, and its passage changed with care.
 
 What ours lacks is read off the kind of the box and the holder's passage: a heading that asks the query; right below it a
 paragraph of 40 to 300 characters, a list of as many items as the holder's (three at least), or a table.
@@ -25,7 +25,7 @@ ITEMS_LEAST = 3
 
 @dataclass(frozen=True)
 class Box:
-    """A captured answer box: whose it is, its kind, and which of the organic results ours is (None: none of them)."""
+    """A captured answer box: whose it is, its kind, and your rank among the organic results (None: none of them)."""
 
     ours: bool
     kind: AnswerKind | None
@@ -63,7 +63,7 @@ def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | Non
 
 
 def gain(expected: float, clicks: float, ours: float | None, others: float | None, at_first: float) -> float:
-    """Clicks of the period that the box would bring. `ours`, `others`: the site's factors for a box of ours and of others
+    """Clicks of the period that the box would bring. `ours`, `others`: the site's factors for a box of your site and of others
     above; None where too little is known. `at_first`: the clicks at first position.
 
     Worked: 100 expected, 35 clicked under another's box that leaves 0.4, ours would bring 1.2 times: 120 − 40 = 80.

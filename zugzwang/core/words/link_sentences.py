@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from zugzwang.core.words.sentences import count
 
-NEEDS_LINKS = "Internal links are unknown. Crawl the site in Intake, or load a table of its internal links."
+NEEDS_LINKS = "Internal links are unknown. Crawl the site in Data, or load a table of its internal links."
 NEEDS_TEXTS = "Crawl the site: without the text of its pages, mentions and similar pages cannot be found."
 
 

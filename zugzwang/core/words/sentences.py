@@ -479,10 +479,10 @@ def needs_texts(known: int, crawled: int) -> list[str]:
     if known == crawled:
         return []
     lacking = f"The crawl has no text of {count(crawled - known)} of {count(crawled)} pages, so what those say is not known."
-    return [f"{lacking} Crawl the site in Intake, or load a crawl table with the text of each page."]
+    return [f"{lacking} Crawl the site in Data, or load a crawl table with the text of each page."]
 
 
-NEEDS_CRAWL = "The site has not been crawled, so the text of its pages is unknown. Crawl it in Intake."
+NEEDS_CRAWL = "The site has not been crawled, so the text of its pages is unknown. Crawl it in Data."
 _PROBLEMS = {
     "missing-title": "have no title", "several-title": "have several titles", "doubled-title": "share a title with another",
     "too-long-title": "have a title that is cut off", "site-name-cut-title": "have a title whose site name is cut off",
@@ -535,7 +535,7 @@ def said(phrase: str, exactly: int, others: int, first: int | None, words: int, 
     return f"It says “{phrase}” {times(exactly)}{at}{also}."
 
 
-NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a service, in Intake."
+NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a service, in Data."
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
@@ -552,9 +552,9 @@ def results(captured: int, ours: int, explained: int, taken_a_month: float) -> s
 
 
 NOT_FETCHED = "The competing pages have not been fetched, so only their positions are known. Fetch them to compare their text."
-NO_STRENGTHS = "Referring domains of your pages and competing pages are unknown. Load a table of them (strengths) in Intake."
+NO_STRENGTHS = "Referring domains of your pages and competing pages are unknown. Load a table of them (strengths) in Data."
 NO_PAGE_QUERIES = (
-    "The queries that bring competing pages their visits are unknown. Load a table of them (page-queries) in Intake."
+    "The queries that bring competing pages their visits are unknown. Load a table of them (page-queries) in Data."
 )
 
 
@@ -752,13 +752,13 @@ def outcome(result: Outcome, level: str) -> list[str]:
         first = f"Clicks {rose} from {result.before.clicks_a_day:.1f} to {result.after.clicks_a_day:.1f} a day"
     more = "more" if result.result_clicks >= 0 else "fewer"
     said = [
-        f"{first} in the {result.days // 7} weeks after it; untouched {level} suggest "
+        f"{first} in the {result.days // 7} weeks after it; control {level} suggest "
         f"{result.expected_a_day:.1f} without it: {abs(result.result_clicks):.1f} a day {more}."
     ]
     if result.low is None or result.high is None:
         chance = f"less than 0.1{THIN_SPACE}%" if result.chance < 0.001 else f"{100 * result.chance:.2g}{THIN_SPACE}%"
         said.append(
-            f"Only {count(result.controls)} untouched {level} had clicks: too few to tell what moves by itself. Counts alone "
+            f"Only {count(result.controls)} control {level} had clicks: too few to know what changes by itself. Counts alone "
             f"would differ so in {chance} of cases."
         )
         return said
@@ -768,7 +768,7 @@ def outcome(result: Outcome, level: str) -> list[str]:
     verdict = {
         "firm": f"Firm: the {level} that were not changed do not do that",
         "likely": "Likely the move",
-        "too little data": "This cannot be told apart from what happens by itself",
+        "too little data": "This cannot be distinguished from what happens by itself",
     }[result.evidence]
-    said.append(f"Of the {count(result.controls)} untouched {level} nearest in size {as_far} {went} as far. {verdict}.")
+    said.append(f"Of the {count(result.controls)} control {level} nearest in size {as_far} {went} as far. {verdict}.")
     return said

@@ -93,7 +93,7 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
 
 
 def nothing(controls: int, pairs: int) -> str:
-    return f"No result: fewer than {controls} untouched pages or {pairs} pairs are left, or none of the changed was shown."
+    return f"No result: fewer than {controls} control pages or {pairs} pairs are left, or none of the changed ones had impressions."
 
 
 def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:

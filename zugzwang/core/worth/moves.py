@@ -4,7 +4,7 @@ which order they are worth making.
 Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
 for. Efforts are three, for nobody estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
 
-States: to do → under way → done (on a day) → measured (what came of it is kept on record); or left alone, with a reason.
+States: to do → in progress → done (on a day) → measured (what came of it is kept on record); or left alone, with a reason.
 
 A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
 its rows' gains, whichever is larger; of several moves on one row the largest.
@@ -40,9 +40,9 @@ KINDS: Mapping[str, str] = {
 }
 Effort = Literal["hour", "day", "week"]
 EFFORT_HOURS: Mapping[str, float] = {"hour": 1.0, "day": 8.0, "week": 40.0}
-State = Literal["to do", "under way", "done", "measured", "left alone"]
-STATES: tuple[State, ...] = ("to do", "under way", "done", "measured", "left alone")
-OPEN: tuple[State, ...] = ("to do", "under way")
+State = Literal["to do", "in progress", "done", "measured", "dismissed"]
+STATES: tuple[State, ...] = ("to do", "in progress", "done", "measured", "dismissed")
+OPEN: tuple[State, ...] = ("to do", "in progress")
 DONE: tuple[State, ...] = ("done", "measured")
 
 Lever = Literal["snippet", "rank", "unite", "all"]

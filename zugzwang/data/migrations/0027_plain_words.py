@@ -7,6 +7,7 @@ from django.db import migrations, models
 _GRADE = {"thin": "too little data"}
 _CHOICE = {"leave": "dismiss", "aside": "snooze"}
 _LINK = {"taken": "accepted"}
+_STATE = {"under way": "in progress", "left alone": "dismissed"}
 _DESIGN = {"split": "randomised"}
 _KEYS = {"untouched": "controls", "came_of_it": "result_clicks", "places_gained": "positions_gained"}
 _PLACES = {"standing": "changes", "wording": "on-page", "intake": "data"}
@@ -19,6 +20,7 @@ def _replace(apps: Any, model: str, field: str, words: dict[str, str]) -> None:
 
 def _follow(apps: Any, editor: Any) -> None:
     _replace(apps, "Move", "evidence", _GRADE)
+    _replace(apps, "Move", "state", _STATE)
     _replace(apps, "Decision", "choice", _CHOICE)
     _replace(apps, "PlannedLink", "choice", _LINK)
     _replace(apps, "Trial", "design", _DESIGN)

@@ -22,7 +22,7 @@ LOOK_SECONDS, OVERVIEW_SECONDS = 30, 20.0
 
 
 class Command(ProductCommand):
-    help = "Stay, and see to what comes with time. One of it runs beside the workers."
+    help = "Start what is due: refreshes, reports, clean-up. One clock runs next to the workers."
 
     def handle(self, *args: Any, **options: Any) -> None:
         stopped = threading.Event()

@@ -17,7 +17,7 @@ class Command(ProductCommand):
         parser.add_argument("--pages-max", type=int, default=50_000, metavar="N")
         parser.add_argument("--connections", type=int, default=8, metavar="N", help="at once; 1 to 32")
         parser.add_argument("--delay-seconds", type=float, default=0.0, metavar="S", help="between two requests")
-        parser.add_argument("--allow-private", action="store_true", help="the site may stand at a private address")
+        parser.add_argument("--allow-private", action="store_true", help="the site may have a private address")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:

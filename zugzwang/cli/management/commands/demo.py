@@ -122,7 +122,7 @@ class Command(ProductCommand):
             self._plan(Site.objects.get(id=site.id), Actor(user))
             warm(Snapshot(Site.objects.get(id=site.id)), no_progress, timezone.localdate())
             whole.touch()
-        self.stdout.write(f"The demo stands. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
+        self.stdout.write(f"The demo is ready. Sign in as “{USERNAME}” with the password “{PASSWORD}”.")
 
     def _load(self, site: Site, user: User, folder: Path) -> None:
         for name, source in FILES:
@@ -206,7 +206,7 @@ class Command(ProductCommand):
             interrupted.update(state=Job.State.CANCELLED)
             job = jobs.ask_for_crawl(Actor(user), SITE_SLUG, {"hosts": ["staging.marrowbank.example"]})
             jobs.run_job.func(job.id)
-            self.stdout.write("Fetching the pages of others on its results pages.")
+            self.stdout.write("Fetching the competing pages of its SERPs.")
             jobs.run_job.func(jobs.ask_for_above(Actor(user), SITE_SLUG, None).id)
         finally:
             served.terminate()

@@ -11,12 +11,12 @@ from zugzwang.intake import jobs
 
 
 class Command(ProductCommand):
-    help = "Fetch the pages of other sites on captured results pages: politely, each once in thirty days."
+    help = "Fetch the competing pages of captured SERPs, politely, each once in thirty days."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--query", action=Extend, metavar="Q", help="default: every query with a captured results page")
-        parser.add_argument("--allow-private", action="store_true", help="they may stand at private addresses")
+        parser.add_argument("--query", action=Extend, metavar="Q", help="default: every query with a SERP capture")
+        parser.add_argument("--allow-private", action="store_true", help="they may have private addresses")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:

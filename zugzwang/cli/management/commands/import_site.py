@@ -14,7 +14,7 @@ from zugzwang.plan.site_archive import take_in
 
 
 class Command(ProductCommand):
-    help = "Make a site of an archive. Its services and the schedules of its reports rest until somebody turns them on."
+    help = "Make a site of an archive. Its services and report schedules are off until you turn them on."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", type=Path)
@@ -28,4 +28,4 @@ class Command(ProductCommand):
         site = take_in(OPERATOR, options["file"], options["slug"])
         if owner is not None:
             Membership.objects.create(site=site, user=owner, role=Membership.Role.OWNER)
-        self.stdout.write(f"{site.name} stands at /{site.slug}.")
+        self.stdout.write(f"{site.name} is at /{site.slug}.")

@@ -32,7 +32,7 @@ def _span(text: str) -> Period:
 
 class Command(ProductCommand):
     help = (
-        "Load a file of any source (search facts, visits, a crawl, links, volumes, results pages, events), in any common "
+        "Load a file of any source (search facts, visits, a crawl, links, volumes, SERP captures, events), in any common "
         "format; or, given a source's name, fetch what the site lacks from the service connected for it."
     )
 
@@ -61,7 +61,7 @@ class Command(ProductCommand):
             help="replace: the file holds all of its days (default); add: it is a slice, keep other rows of its days",
         )
         parser.add_argument(
-            "--keep-good-rows", action="store_true", help="load the good rows and write the refused ones beside the file"
+            "--keep-good-rows", action="store_true", help="load the good rows and write the refused ones to a second file"
         )
         parser.add_argument("--dry-run", action="store_true", help="tell what would change, and change nothing")
         parser.add_argument("--format", choices=["text", "json"], default="text")
@@ -89,7 +89,7 @@ class Command(ProductCommand):
         if loaded.refused_csv is not None and not options["dry_run"]:
             extras = path.with_name(f"{path.name}.refused.csv")
             extras.write_bytes(gzip.decompress(loaded.refused_csv))
-            self.stderr.write(f"The {loaded.report.refused:,} refused rows stand in {extras}, with what is wrong with each.")
+            self.stderr.write(f"The {loaded.report.refused:,} refused rows are in {extras}, with what is wrong with each.")
 
     def _seen(self, site: Site, path: Path, table: TableAsked) -> Seen:
         with tempfile.TemporaryDirectory() as scratch:
@@ -109,7 +109,7 @@ class Command(ProductCommand):
                 f"{report.pages_left_out:,} are left out. Nothing was changed."
             )
         elif not report.changed:
-            self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows stood here already.")
+            self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows were already here.")
         else:
             current = f"{report.days} days" if report.days else "totals"
             days = f", {current} from {report.first_day} to {report.last_day}" if report.first_day else ""

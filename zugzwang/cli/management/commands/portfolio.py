@@ -45,7 +45,7 @@ class Command(ProductCommand):
                 self.stderr.write(f"{entry['slug']}: {said}")
             else:
                 rows = sum(entry["rows"].values())
-                stood = " (stood already)" if entry["stood"] else ""
+                stood = " (up to date)" if entry["stood"] else ""
                 self.stdout.write(f"{entry['slug']}: {len(entry['rows'])} findings, {rows:,} rows{stood}")
         if failed:
-            raise CommandError(f"{failed} of {len(slugs)} sites failed: see above. Run it again: the others stand.")
+            raise CommandError(f"{failed} of {len(slugs)} sites failed: see above. Run it again: the other sites are done.")

@@ -20,7 +20,7 @@ from zugzwang.subjects.report import PARTS, PERIODS, tell_report
 
 
 class Command(ProductCommand):
-    help = "A report: where the site stands, why, what was found, done, tried, and what is next."
+    help = "A report: how the site does, why, what was found, done and tested, and what is next."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")

@@ -13,12 +13,12 @@ from zugzwang.errors import ProductError
 
 
 class Command(BaseCommand):
-    help = "Put a backup back into the data folder; Zugzwang must not run meanwhile. What stood there is moved aside."
+    help = "Restore a backup into the data folder. Stop Zugzwang first. Existing data are moved aside."
     requires_system_checks: list[str] = []
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", type=Path)
-        parser.add_argument("--replace", action="store_true", help="where a database stands already: move it aside")
+        parser.add_argument("--replace", action="store_true", help="move an existing database aside")
 
     def handle(self, *args: Any, **options: Any) -> None:
         connections.close_all()
@@ -29,4 +29,4 @@ class Command(BaseCommand):
         call_command("migrate", verbosity=0)
         self.stdout.write(f"Put back: {result.counts['store_site']} sites as of {result.made_at}.")
         if aside is not None:
-            self.stdout.write(f"What stood there is kept in {aside}.")
+            self.stdout.write(f"The former data are in {aside}.")
