@@ -216,11 +216,11 @@ def test_links_that_lead_wrong_and_navigation_told_once() -> None:
                     ("/b", "/gone", 2, 6, "g", False), ("/a", "/fine", 1, 7, "f", True))  # fmt: skip
     frame = wrong_targets(rows, answers).select("from", "to", "fault", "pages", "leads_to").sort("fault", "from").rows()
     assert frame == [("/a", "/old", "to a redirect", 1, "/new"), ("/b", "/old", "to a redirect", 1, "/new"),
-                    ("/a", "/gone", "to a gone page", 2, None)]  # fmt: skip
+                    ("/a", "/gone", "to a missing page", 2, None)]  # fmt: skip
     outer = pl.DataFrame(
         {"from_address": ["x"], "page": [6], "address": ["/gone"], "anchor": ["g"]}, schema_overrides={"page": pl.UInt32}
     )
-    assert from_others(outer, answers)["fault"].to_list() == ["from another site, to a gone page"]
+    assert from_others(outer, answers)["fault"].to_list() == ["from another site, to a missing page"]
 
 
 def test_anchors_that_say_nothing_or_mean_another_page() -> None:
@@ -232,8 +232,8 @@ def test_anchors_that_say_nothing_or_mean_another_page() -> None:
     )  # fmt: skip
     frame = poor_anchors(rows, {6: "canoe cart", 4: "paddle size"}).select("from", "to", "fault").sort("fault", "from", "to")
     assert frame.rows() == [
-        ("/a", "/b", "says nothing"), ("/c", "/b", "says nothing"), ("/a", "/e", "one anchor, several pages"),
-        ("/b", "/d", "one anchor, several pages"), ("/d", "/e", "says another page's main query"),
+        ("/a", "/b", "empty anchor"), ("/c", "/b", "empty anchor"), ("/a", "/e", "one anchor, several pages"),
+        ("/b", "/d", "one anchor, several pages"), ("/d", "/e", "another page's main query"),
     ]  # fmt: skip
 
 

@@ -62,7 +62,7 @@ def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
     found = {(row["page_id"] - 1, row["target_id"] - 1) for row in rows(site, "mentions") if row["kind"] == "not linked"}
     assert found == planted.mentions
     faults = rows(site, "broken-links")
-    for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a gone page", "gone", planted.gone)):
+    for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a missing page", "gone", planted.gone)):
         result = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
         assert result == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
     extras = answer(site, "needs-links").beside

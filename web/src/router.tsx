@@ -48,8 +48,8 @@ const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
   errorComponent: ({ error, reset }) => <Failed error={error} retry={reset} />,
   notFoundComponent: () => (
-    <Notice title="There is no such place" action={<Button onClick={() => location.assign("/")}>To your sites</Button>}>
-      The address may be cut short.
+    <Notice title="Page not found" action={<Button onClick={() => location.assign("/")}>To your sites</Button>}>
+      The address may be incomplete.
     </Notice>
   ),
 });

@@ -21,7 +21,7 @@ export async function problemOf(response: Response): Promise<ProblemError> {
   } catch {
     return new ProblemError({
       type: "about:blank",
-      title: "No proper answer",
+      title: "Unexpected answer",
       status: response.status,
       detail: `The server answered with status ${response.status} and no explanation.`,
       remedy: "Try again; if it stays so, look at the server's log.",
@@ -45,7 +45,7 @@ const guard: Middleware = {
       title: "The server cannot be reached",
       status: 0,
       detail: "The server cannot be reached.",
-      remedy: "Look whether it runs and whether you are connected, then try again.",
+      remedy: "Check that it runs and that you are connected, then try again.",
       fields: [],
       problems: [],
     });

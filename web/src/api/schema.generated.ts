@@ -1302,7 +1302,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries bring the pages above ours visits, and does ours say them? */
+        /** Which queries bring competing pages visits, and are they on your page? */
         get: operations["list_competitor_queries"];
         put?: never;
         post?: never;
@@ -1319,7 +1319,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries bring the pages above ours visits, and does ours say them? */
+        /** Which queries bring competing pages visits, and are they on your page? */
         get: operations["file_competitor_queries"];
         put?: never;
         post?: never;
@@ -3972,7 +3972,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query";
             /** From */
             from: string;
             /** In Body */
@@ -4010,7 +4010,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query";
+            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query";
             /** From */
             from: string;
             /** In Body */
@@ -5828,7 +5828,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -5935,7 +5935,7 @@ export interface components {
              * @description of moves: open, or a state
              * @default
              */
-            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            state: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             /**
              * Target
              * @description the position to reach for in headroom
@@ -6052,7 +6052,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * Finding
              * @default
@@ -6158,7 +6158,7 @@ export interface components {
              * @description of moves: open, or a state
              * @default
              */
-            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            state: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             /**
              * Target
              * @description the position to reach for in headroom
@@ -7084,7 +7084,7 @@ export interface components {
         };
         /**
          * Mark
-         * @description `word`: a move's state, a clash's resolution, "left alone" or "set aside"; `why`: what shall be done, or the reason.
+         * @description `word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what shall be done, or the reason.
          */
         Mark: {
             /** By */
@@ -7408,7 +7408,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** State */
-            state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
+            state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | null;
             /** Wanted Description */
             wanted_description?: string | null;
             /** Wanted Title */
@@ -7501,7 +7501,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "to do" | "under way" | "done" | "measured" | "left alone";
+            state: "to do" | "in progress" | "done" | "measured" | "dismissed";
             /** Version */
             version: number;
             /** Waiting */
@@ -7599,7 +7599,7 @@ export interface components {
             /** Recrawl On */
             recrawl_on?: string | null;
             /** State */
-            state?: ("to do" | "under way" | "done" | "measured" | "left alone") | null;
+            state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | null;
             /** Wanted Description */
             wanted_description?: string | null;
             /** Wanted Title */
@@ -7708,7 +7708,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "to do" | "under way" | "done" | "measured" | "left alone";
+            state: "to do" | "in progress" | "done" | "measured" | "dismissed";
             /** Version */
             version: number;
             /** Wanted Description */
@@ -7794,7 +7794,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "to do" | "under way" | "done" | "measured" | "left alone";
+            state: "to do" | "in progress" | "done" | "measured" | "dismissed";
             /** Version */
             version: number;
             /** Wanted Description */
@@ -11171,7 +11171,7 @@ export interface components {
              * Rests On
              * @enum {string}
              */
-            rests_on: "results pages" | "pages shown" | "words alone";
+            rests_on: "SERPs" | "pages shown" | "words alone";
             /** Searches */
             searches?: number | null;
             /** Season By */
@@ -11649,7 +11649,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -11750,7 +11750,7 @@ export interface components {
              * @description of moves: open, or a state
              * @default
              */
-            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            state: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             /**
              * Target
              * @description the position to reach for in headroom
@@ -11929,7 +11929,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -12051,7 +12051,7 @@ export interface components {
              * @description of moves: open, or a state
              * @default
              */
-            state: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+            state: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             /**
              * Target
              * @description the position to reach for in headroom
@@ -15433,7 +15433,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -15445,7 +15445,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -16431,7 +16431,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16443,7 +16443,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -16598,7 +16598,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16610,7 +16610,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -16765,7 +16765,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16777,7 +16777,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -16931,7 +16931,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16943,7 +16943,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -17101,7 +17101,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -17113,7 +17113,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -18005,7 +18005,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -18017,7 +18017,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -18703,7 +18703,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -18715,7 +18715,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -19088,7 +19088,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -19100,7 +19100,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -20311,7 +20311,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20323,7 +20323,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -20477,7 +20477,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20489,7 +20489,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -20649,7 +20649,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20661,7 +20661,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -20818,7 +20818,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20830,7 +20830,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -20990,7 +20990,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21002,7 +21002,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -21159,7 +21159,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21171,7 +21171,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -21331,7 +21331,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21343,7 +21343,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -21500,7 +21500,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21512,7 +21512,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -21672,7 +21672,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21684,7 +21684,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -21841,7 +21841,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21853,7 +21853,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -22013,7 +22013,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22025,7 +22025,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -22182,7 +22182,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22194,7 +22194,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -22354,7 +22354,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22366,7 +22366,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -22523,7 +22523,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22535,7 +22535,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -22695,7 +22695,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22707,7 +22707,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -22864,7 +22864,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22876,7 +22876,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -23036,7 +23036,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23048,7 +23048,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -23205,7 +23205,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23217,7 +23217,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -23377,7 +23377,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23389,7 +23389,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -23546,7 +23546,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23558,7 +23558,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -23718,7 +23718,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23730,7 +23730,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -23887,7 +23887,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23899,7 +23899,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -24059,7 +24059,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24071,7 +24071,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -24228,7 +24228,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24240,7 +24240,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -24400,7 +24400,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24412,7 +24412,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -24569,7 +24569,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24581,7 +24581,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -24741,7 +24741,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24753,7 +24753,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -24910,7 +24910,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24922,7 +24922,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -25082,7 +25082,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25094,7 +25094,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -25251,7 +25251,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25263,7 +25263,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -25423,7 +25423,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25435,7 +25435,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -25592,7 +25592,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25604,7 +25604,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -25764,7 +25764,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25776,7 +25776,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -25933,7 +25933,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25945,7 +25945,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -26105,7 +26105,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26117,7 +26117,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -26274,7 +26274,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26286,7 +26286,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -26446,7 +26446,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26458,7 +26458,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -26615,7 +26615,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26627,7 +26627,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -26787,7 +26787,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26799,7 +26799,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -26956,7 +26956,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26968,7 +26968,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -27128,7 +27128,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27140,7 +27140,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -27297,7 +27297,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27309,7 +27309,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -27469,7 +27469,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27481,7 +27481,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -27638,7 +27638,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27650,7 +27650,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -27810,7 +27810,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27822,7 +27822,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -27979,7 +27979,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27991,7 +27991,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -28151,7 +28151,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28163,7 +28163,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -28320,7 +28320,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28332,7 +28332,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -28492,7 +28492,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28504,7 +28504,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -28661,7 +28661,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28673,7 +28673,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -28833,7 +28833,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28845,7 +28845,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -29002,7 +29002,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29014,7 +29014,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -29174,7 +29174,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29186,7 +29186,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -29343,7 +29343,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29355,7 +29355,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -29515,7 +29515,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29527,7 +29527,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -29684,7 +29684,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29696,7 +29696,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -29856,7 +29856,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29868,7 +29868,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -30025,7 +30025,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30037,7 +30037,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -30197,7 +30197,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30209,7 +30209,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -30366,7 +30366,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30378,7 +30378,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -30538,7 +30538,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30550,7 +30550,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -30707,7 +30707,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30719,7 +30719,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 sort?: string;
                 descending?: boolean;
                 offset?: number;
@@ -30879,7 +30879,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30891,7 +30891,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 format?: "csv" | "xlsx" | "json";
             };
             header?: never;
@@ -31990,7 +31990,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -32002,7 +32002,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -33099,7 +33099,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -33111,7 +33111,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 finding?: string;
             };
             header?: never;
@@ -33585,7 +33585,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -33597,7 +33597,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 finding?: string;
             };
             header?: never;
@@ -34386,7 +34386,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -34398,7 +34398,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -34763,7 +34763,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -34775,7 +34775,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -36839,7 +36839,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -36851,7 +36851,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -37007,7 +37007,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -37019,7 +37019,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -37802,7 +37802,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -37814,7 +37814,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
             };
             header?: never;
             path: {
@@ -39552,7 +39552,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a gone page" | "from another site, to a gone page" | "says nothing" | "one anchor, several pages" | "says another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -39564,7 +39564,7 @@ export interface operations {
                 /** @description of breaks */
                 measure?: ("clicks" | "impressions")[];
                 /** @description of moves: open, or a state */
-                state?: ("to do" | "under way" | "done" | "measured" | "left alone") | ("" | "open");
+                state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | ("" | "open");
                 query_id?: number | null;
             };
             header?: never;

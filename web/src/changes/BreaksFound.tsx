@@ -48,7 +48,7 @@ function Breaks({ rows, slug }: { rows: Row<"breaks">[]; slug: string }) {
             <>
               <PointedPage slug={slug} page={one.page_id ?? 0} address={one.page ?? ""} search={{}} />
               <span className="block truncate text-faint text-xs" title={one.event ?? undefined}>
-                {one.event ? `near “${one.event}”` : !one.season_known && "may be a season of its own"}
+                {one.event ? `near “${one.event}”` : !one.season_known && "may be seasonal"}
               </span>
             </>
           ),

@@ -52,7 +52,7 @@ export function ChangesPlace() {
       <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Changes</h1>
       {standing.error && <Failed error={standing.error} retry={() => standing.refetch()} />}
-      {!standing.error && !told && <Notice title="Adding up">Comparing the period with a year before.</Notice>}
+      {!standing.error && !told && <Notice title="Calculating">Comparing the period with a year before.</Notice>}
       {!standing.error && told && (
         <div className={`flex min-h-0 flex-1 flex-col ${standing.isPlaceholderData ? "opacity-60" : ""}`}>
           <SplitPane
@@ -124,7 +124,7 @@ function Weeks(props: {
         title="Week by week"
         aside={
           <span className="text-faint text-xs">
-            dashed: the same weeks a year before; shaded: the period; flags: events
+            dashed: the same weeks last year; shaded: the period; flags: events
           </span>
         }
       >

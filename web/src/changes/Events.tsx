@@ -53,7 +53,7 @@ export function Events({ slug, events, mayChange, week, setWeek }: Props) {
           <span className="bg-ochre px-1 font-semibold text-paper">{number + 1}</span>
           <span className="text-faint">{day(one.first_day)}</span> {one.title}
           {mayChange && (
-            <Button plain className="text-faint" onClick={() => remove(one)} aria-label={`Take away ${one.title}`}>
+            <Button plain className="text-faint" onClick={() => remove(one)} aria-label={`Delete ${one.title}`}>
               ×
             </Button>
           )}
@@ -71,7 +71,7 @@ export function Events({ slug, events, mayChange, week, setWeek }: Props) {
               <Field label="What happened" name="title" required maxLength={300} />
             </div>
             <DateField label="First day" name="first_day" required defaultValue={week ?? ""} />
-            <DateField label="Last day, if it took several" name="last_day" />
+            <DateField label="Last day, if more than one" name="last_day" />
             <Field label="Kind, such as release" name="kind" maxLength={60} />
             <MainButton type="submit" className="self-end">
               Add it

@@ -1,4 +1,4 @@
-// The sections as nested strips: width by how often they are shown, tone by the share that is lost; a click goes in.
+// The sections as nested strips: width by impressions, tone by the share that is lost; a click goes in.
 import { type Row, useFinding } from "../api/ask";
 import { FigureTable } from "../shared/FigureTable";
 import { count, share, change as signed } from "../shared/format";
@@ -85,7 +85,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
           </div>
         </Picture>
       ) : (
-        <p className="text-faint">No directory here holds two pages or more.</p>
+        <p className="text-faint">No section here has two pages or more.</p>
       )}
       {children.length > 0 && <Table rows={children} go={go} />}
       <p className="mt-1 text-faint text-xs">
@@ -99,7 +99,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
 const name = (row: Section) => row.section.replace(/\/$/, "").split("/").at(-1) || row.section;
 
 const said = (row: Section) =>
-  `${row.section}: shown ${count(row.impressions)} times, ${count(row.clicks)} clicks, ${share(row.lost_share)} of what it should earn is lost, ${row.pages} pages`;
+  `${row.section}: ${count(row.impressions)} impressions, ${count(row.clicks)} clicks, ${share(row.lost_share)} of expected clicks lost, ${row.pages} pages`;
 
 type StripProps = { row: Section; of: number; whole: number; label: string; go?: (section: string) => void };
 const STRIP =
@@ -126,7 +126,7 @@ function Strip(props: StripProps) {
       className={`${look} hover:underline`}
       style={style}
       title={said(row)}
-      aria-label={`Go into ${said(row)}`}
+      aria-label={`Open ${said(row)}`}
       onClick={() => go(row.section)}
     >
       {named && label}
@@ -142,7 +142,7 @@ function Itself({ row, of, whole }: { row: Section; of: number; whole: number })
         width: `${(row.impressions_itself / of) * 100}%`,
         background: "repeating-linear-gradient(135deg, var(--shade) 0 5px, var(--sheet) 5px 8px)",
       }}
-      title={`The page ${row.section} itself: shown ${count(row.impressions_itself)} times, ${count(row.clicks_itself)} clicks`}
+      title={`The page ${row.section} itself: ${count(row.impressions_itself)} impressions, ${count(row.clicks_itself)} clicks`}
     >
       {roomy(row.impressions_itself, whole) && "itself"}
     </div>

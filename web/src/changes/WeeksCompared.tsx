@@ -1,4 +1,4 @@
-// The weeks as small multiples, one measure each on its own scale, the same weeks a year before behind them, dated events as
+// The weeks as small multiples, one measure each on its own scale, the same weeks last year behind them, dated events as
 // flags on a common line underneath. The reading above it tells the week that is pointed at; the table below tells them all.
 import { type KeyboardEvent, useState } from "react";
 import type { Schemas } from "../api/client";
@@ -26,8 +26,8 @@ export function WeeksCompared({ weeks, events, pickWeek }: Props) {
   const [box, width] = useWidth<HTMLDivElement>();
   const [pointed, setPointed] = useState<number | null>(null);
   const first = weeks[0];
-  if (!first) return <p className="text-faint">There are no search facts by day, so no weeks to draw.</p>;
-  if (weeks.length < 2) return <p className="text-faint">Fewer than two whole weeks: nothing to draw yet.</p>;
+  if (!first) return <p className="text-faint">Weekly lines need daily search data. Load it in Data.</p>;
+  if (weeks.length < 2) return <p className="text-faint">Weekly lines need two whole weeks. Choose a longer period.</p>;
   const shown = MEASURES.filter(([name]) => weeks.some((week) => week[name] !== null));
   const step = (width - LEFT - RIGHT) / (weeks.length - 1);
   const x = (number: number) => LEFT + number * step;
@@ -55,13 +55,13 @@ export function WeeksCompared({ weeks, events, pickWeek }: Props) {
             <span className="font-medium">Week of {day(week.week)}</span>
             {shown.map(([name, words]) => (
               <span key={name}>
-                {week[name] === null ? `no ${words} known` : `${count(week[name])} ${words}`}
+                {week[name] === null ? `no data for ${words}` : `${count(week[name])} ${words}`}
                 {week[`${name}_change`] !== null && (
                   <span className="text-faint"> ({signed(week[`${name}_change`])})</span>
                 )}
               </span>
             ))}
-            {week.days < 7 && <span className="text-ochre">{week.days} of its 7 days have data</span>}
+            {week.days < 7 && <span className="text-ochre">{week.days} of 7 days have data</span>}
           </>
         )}
       </p>

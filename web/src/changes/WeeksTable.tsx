@@ -16,7 +16,7 @@ const COLUMNS = [
 export function WeeksTable({ weeks }: { weeks: Week[] }) {
   return (
     <details className="mt-1">
-      <summary className="text-faint text-xs">The weeks as a table</summary>
+      <summary className="text-faint text-xs">Weeks as a table</summary>
       <FigureTable
         rows={[...weeks].reverse()}
         keyOf={(week) => week.week}

@@ -23,7 +23,7 @@ export function Who({ told, slug, search }: { told: Told; slug: string; search: 
         rows={told.by_role}
         keyOf={(one) => String(one.role)}
         columns={[
-          { head: "earning and informing", cell: (one) => ROLES[one.role ?? ""] ?? "too few visits to say" },
+          { head: "earning and informing", cell: (one) => ROLES[one.role ?? ""] ?? "too little data" },
           { head: "pages", cell: (one) => count(one.pages) },
           { head: "before", cell: (one) => count(one.clicks_before) },
           { head: "now", cell: (one) => count(one.clicks_after) },
@@ -45,7 +45,7 @@ function Movers({ title, rows, slug, search }: MoversProps) {
   return (
     <div>
       <h3 className="text-faint text-xs">{title}</h3>
-      {rows.length === 0 && <p className="text-faint text-xs">No page by a click or more.</p>}
+      {rows.length === 0 && <p className="text-faint text-xs">No page changed by a click or more.</p>}
       <ol>
         {rows.map((row) => (
           <li key={row.page_id} className="border-rule border-b pb-0.5">

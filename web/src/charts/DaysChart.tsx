@@ -16,7 +16,7 @@ export default function DaysChart({ proof, first, last }: Props) {
   const option = useMemo(() => {
     const panels = [
       {
-        name: "clicks, and (dashed) what is usual at the day's position",
+        name: "clicks; dashed: expected clicks at the day's position",
         now: proof.days.map((one) => [one.day, one.clicks]),
         before: proof.days_before.map((one) => [one.day, one.clicks]),
         usual: proof.days.map((one) => [one.day, one.expected_clicks]),
@@ -58,7 +58,7 @@ export default function DaysChart({ proof, first, last }: Props) {
           const hovered = new Date(points[0]?.axisValue ?? 0).toISOString().slice(0, 10);
           const one = proof.days.find((each) => each.day === hovered);
           if (!one) return `${day(hovered)}: not shown`;
-          return `${day(hovered)}: ${count(one.clicks)} clicks (usual ${place(one.expected_clicks)}), shown ${count(one.impressions)} at ${place(one.position)}`;
+          return `${day(hovered)}: ${count(one.clicks)} clicks (expected ${place(one.expected_clicks)}), ${count(one.impressions)} impressions at ${place(one.position)}`;
         },
       },
       grid: panels.map((_, index) => ({ left: 40, right: 10, top: TOP + index * (PANEL + GAP), height: PANEL })),

@@ -37,7 +37,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
     const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
     return {
       animation: false,
-      aria: { enabled: true, label: { description: "The site's click curve with a dot for each query." } },
+      aria: { enabled: true, label: { description: "The site's click curve, with one dot for each query." } },
       grid: GRID,
       tooltip: {
         backgroundColor: colours.sheet,
@@ -47,7 +47,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
           const dot = hovered.data.dot;
           if (!dot) return "";
           const box = document.createElement("div");
-          box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, shown ${count(dot.impressions)} times`;
+          box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
           return box;
         },
       },
@@ -140,11 +140,11 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
         <div ref={box} data-chart className="h-60 w-full" />
       </Brush>
       <figcaption className="text-faint text-xs">
-        Line: the expected CTR of this site at each position. Shade: 8 of 10 rows lie here. Square: this row.
-        Coloured dots are findings of the list. Drag across to filter by position. {field?.basis}{" "}
+        Line: the expected CTR of this site at each position. Shade: 8 of 10 rows lie here. Square: this row. Coloured
+        dots are findings of the list. Drag across to filter by position. {field?.basis}{" "}
         {field &&
           field.tested > field.dots.length &&
-          `The ${count(field.dots.length)} most shown of ${count(field.tested)} rows.`}
+          `The ${count(field.dots.length)} with most impressions of ${count(field.tested)} rows.`}
       </figcaption>
     </figure>
   );

@@ -90,13 +90,13 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
     ["share of the query", (one) => share(one.share)],
     ["position", (one) => place(one.position)],
     ["clicks here", (one) => count(one.clicks)],
-    ["clicks in all", (one) => count(one.lane?.clicks_in_all)],
+    ["all clicks", (one) => count(one.lane?.clicks_in_all)],
     ["days shown", (one) => count(one.days)],
-    ["says the query", (one) => one.fit ?? NONE],
+    ["covers the query", (one) => one.fit ?? NONE],
     ["title", (one) => one.lane?.title ?? NONE],
     ["words", (one) => count(one.lane?.words)],
     ["conversions", (one) => count(one.lane?.conversions)],
-    ["sites that link to it", (one) => count(one.lane?.links)],
+    ["referring domains", (one) => count(one.lane?.links)],
   ];
   return (
     <div className="overflow-x-auto">

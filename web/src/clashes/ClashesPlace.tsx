@@ -62,11 +62,11 @@ export function ClashesPlace(props: PlaceProps) {
           ),
         },
         empty: (
-          <Notice title="No clash here" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
-            No two pages fight over a query of these filters that is shown often enough to tell.
+          <Notice title="No clashes" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
+            No two pages compete for a query with these filters and enough impressions.
           </Notice>
         ),
-        waiting: <Notice title="Looking for clashes">Each query's pages are followed day by day.</Notice>,
+        waiting: <Notice title="Looking for clashes">Comparing each query's pages day by day.</Notice>,
       })}
       evidence={(row, list) => <ClashFile site={site} asked={asked} row={row} period={list?.period} />}
     />

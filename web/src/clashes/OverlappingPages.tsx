@@ -98,8 +98,8 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
       }
       right={
         <div className="px-5 py-3">
-          <Part title="Shown for, against says">
-            <Picture name="shown for against says">
+          <Part title="Shared queries and similar text">
+            <Picture name="shared queries and similar text">
               <Pairs rows={rows} picked={picked} pick={setPicked} />
             </Picture>
           </Part>
@@ -145,12 +145,12 @@ function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group
   const [open, setOpen] = useState(false);
   const still = group.clashes.filter((one) => one.decided === null);
   const decided = group.clashes.length - group.still_open;
-  if (group.clashes.length === 0) return <p className="text-faint text-xs">None of their queries clash.</p>;
+  if (group.clashes.length === 0) return <p className="text-faint text-xs">None of their queries has a clash.</p>;
   const queries = many(group.clashes.length, "query", "queries");
   return (
     <p className="flex flex-wrap items-baseline gap-x-3">
       <span>
-        They fight over {queries}:{" "}
+        They compete for {queries}:{" "}
         <span className="text-faint">{group.clashes.map((one) => one.query).join(", ")}.</span>
       </span>
       {decided > 0 && <span>{count(decided)} decided.</span>}
@@ -197,7 +197,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
   const y = (value: number) => HEIGHT - BOTTOM - value * (HEIGHT - BOTTOM - 12);
   const most = Math.max(...known.map((row) => row.impressions), 1);
   if (rows.length > 0 && known.length === 0)
-    return <p className="text-faint">The pages have not been crawled: what they say is not known.</p>;
+    return <p className="text-faint">The pages have not been crawled, so their text is unknown.</p>;
   return (
     <div ref={box} className="max-w-3xl">
       {width === 0 ? (
@@ -207,7 +207,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
           width={width}
           height={HEIGHT}
           role="img"
-          aria-label={`${count(known.length)} pairs of pages: how alike they are shown, against how alike they speak`}
+          aria-label={`${count(known.length)} pairs of pages by shared queries and similar text`}
         >
           <line x1={x(LEAST)} x2={x(1)} y1={y(0)} y2={y(0)} stroke="var(--strong-rule)" />
           <line x1={x(LEAST)} x2={x(LEAST)} y1={y(0)} y2={y(1)} stroke="var(--strong-rule)" />
@@ -222,7 +222,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
             </text>
           ))}
           <text x={x(1)} y={y(0) + 28} fontSize="11" fill="var(--faint)" textAnchor="end">
-            shown for the same →
+            shared queries →
           </text>
           <text x={LEFT + 6} y={y(1) + 4} fontSize="11" fill="var(--faint)">
             ↑ say the same

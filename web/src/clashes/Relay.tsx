@@ -53,7 +53,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
                 fill="var(--ink)"
                 fillOpacity={shade(one.position)}
               >
-                <title>{`${day(one.day)}: ${place(one.position)}, shown ${one.impressions}${one.best ? ", the best of the day" : ""}`}</title>
+                <title>{`${day(one.day)}: position ${place(one.position)}, ${one.impressions} impressions${one.best ? ", best of the day" : ""}`}</title>
               </rect>
             ))}
           </g>
@@ -82,7 +82,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
         </text>
       </svg>
       <figcaption className="text-faint text-xs">
-        Lanes from above: {lanes.map((lane) => apart(lane.page, all)).join(", ")}. Tall squares lead the day; darker
+        Lanes from the top: {lanes.map((lane) => apart(lane.page, all)).join(", ")}. Tall squares lead the day; darker
         ranks higher; a rust line is a hand-off.
       </figcaption>
     </figure>

@@ -14,10 +14,10 @@ type Resolution = Schemas["ClashesRow"]["resolution"];
 const RESOLUTIONS: Record<Resolution, string> = {
   unite: "unite: merge the others into the lead",
   point: "point: canonical links to the lead",
-  refocus: "refocus: reword the others",
-  feed: "feed: link to the lead from the others",
-  retire: "retire: take the others out of the index",
-  accept: "accept: leave it as it is",
+  refocus: "refocus: reword the other pages",
+  feed: "feed: link to the lead from the other pages",
+  retire: "retire: remove the other pages from the index",
+  accept: "accept: leave it unchanged",
 };
 
 type Props = {
@@ -29,7 +29,7 @@ type Props = {
 
 export function Settle({ site, clash, alike, asked }: Props) {
   if (clash.decision) return <Settled slug={site.slug} clash={clash} mayChange={site.may_change} />;
-  if (!site.may_change) return <p className="text-faint">Not decided yet. You may look, not decide.</p>;
+  if (!site.may_change) return <p className="text-faint">Not decided yet. Readers cannot decide.</p>;
   return (
     <SettleForm
       key={clash.query_id}
@@ -62,10 +62,10 @@ function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["Cla
           onClick={() =>
             takeBack
               .decisions([held])
-              .then((done) => done && toast("The clash is open again. Its move was removed unless work had begun."))
+              .then((done) => done && toast("The clash is open again. Its move was removed, unless work had begun."))
           }
         >
-          Take it back
+          Undo
         </Button>
       )}
     </div>
@@ -106,7 +106,7 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
       () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: asked }, body }),
       (made) =>
         toast(
-          `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and on the list of moves."}`,
+          `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and added to Moves."}`,
           { action: { label: "Undo", onClick: () => takeBack.decisions(made) } },
         ),
     );

@@ -65,7 +65,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
       <Dialog title={`Settle ${clashes}`} open={open} onOpen={setOpen}>
         <form onSubmit={settle} className="space-y-3">
           <p className="font-serif text-[15px] leading-snug">
-            Each is led by the page, and settled in the way, that is proposed for it.
+            Each uses its proposed lead and its proposed resolution.
           </p>
           <HowAndWho slug={site.slug} effort={null} />
           <Words label="why" name="note" />

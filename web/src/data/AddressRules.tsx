@@ -5,7 +5,7 @@ import { Button, Choice } from "../shared/parts";
 import { exactly, Lines, type RulePart, RuleRow } from "./RuleParts";
 
 const SLASHES: [RulePart["rules"]["slash"], string][] = [
-  ["seen", "folded where both are seen, as the crawl or most addresses show"],
+  ["seen", "merged where both occur, as the crawl or most addresses show"],
   ["with", "always with"],
   ["without", "always without"],
   ["apart", "kept apart"],
@@ -31,12 +31,12 @@ export function AddressRules({ rules, effect, change }: RulePart) {
             http, https and www. are the site's own
           </label>
           <Lines
-            label="Hosts at which the site was before, one a line"
+            label="Former hosts of the site, one a line"
             value={rules.former_hosts}
             change={(former_hosts) => change({ former_hosts })}
           />
           <Choice
-            label="A slash at the end"
+            label="Trailing slash"
             value={rules.slash}
             onChange={(event) => change({ slash: event.target.value as RulePart["rules"]["slash"] })}
           >
@@ -47,7 +47,7 @@ export function AddressRules({ rules, effect, change }: RulePart) {
             ))}
           </Choice>
           <Lines
-            label="Addresses that are never folded: patterns"
+            label="Addresses that are never merged: patterns"
             value={rules.apart}
             change={(apart) => change({ apart })}
           />
@@ -120,10 +120,10 @@ export function LeftOutRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
       title="Left out"
-      says="Staging copies, utility pages, what is not yours to judge. Their facts stay stored and count nowhere."
+      says="Staging copies and utility pages. Their data stay stored but count nowhere."
       form={
         <Lines
-          label="Addresses that are left out: patterns, one a line"
+          label="Excluded addresses: patterns, one a line"
           value={rules.left_out}
           change={(left_out) => change({ left_out })}
           rows={3}
@@ -153,7 +153,7 @@ export function LeftOutRules({ rules, effect, change }: RulePart) {
                     change({ left_out: [...rules.left_out, `//${(one.host ?? "").replaceAll(".", "\\.")}/`] })
                   }
                 >
-                  leave out this host
+                  exclude this host
                 </Button>
               )}
             </p>
@@ -169,10 +169,10 @@ export function OwnVisitRules({ rules, change }: RulePart) {
   return (
     <RuleRow
       title="Visits"
-      says="They count from the next load of a file with network addresses, or of an access log."
+      says="They apply from the next load of an access log or a file with network addresses."
       form={
         <Lines
-          label="Networks of your own people, one a line"
+          label="Networks of your own staff, one a line"
           value={rules.own_networks}
           change={(own_networks) => change({ own_networks })}
           placeholder="192.0.2.0/24"
@@ -185,7 +185,7 @@ export function OwnVisitRules({ rules, change }: RulePart) {
         change={(search_hosts) => change({ search_hosts })}
       />
       <Lines
-        label="Crawlers of search engines: patterns of what they call themselves. In access logs, their fetches are kept, so that a move tells when one came after it."
+        label="Search engine crawlers: patterns of their user agents. Their fetches in access logs are saved, so a move shows when its page was crawled again."
         value={rules.crawlers ?? []}
         change={(crawlers) => change({ crawlers })}
       />

@@ -23,8 +23,7 @@ export function BrandAsk({ site }: { site: Schemas["SiteShown"] }) {
   return (
     <section aria-label="Brand" className="mt-3 border-ochre border-l-3 bg-sheet px-4 py-2">
       <p className="font-serif text-base">
-        Which queries are searched for your brand? They are clicked as only brands are, so the curve is drawn without
-        them.
+        Which queries name your brand? They get unusually many clicks, so the click curve excludes them.
       </p>
       <p className="text-faint text-xs">
         {first.map((one) => `“${one.pattern}”: ${one.reason}, ${count(one.queries)} queries`).join("; ")}

@@ -20,11 +20,11 @@ export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
   return (
     <RuleRow
       title="Brand"
-      says="Branded queries are clicked as only brands are, and would hide the rest: the lenses leave them out."
+      says="Brand queries get unusually many clicks and would hide the rest, so lists exclude them."
       form={
         <>
           <Lines
-            label="Queries with any of these are branded: patterns, one a line"
+            label="Brand queries contain one of these: patterns, one a line"
             value={patterns}
             change={setPatterns}
           />
@@ -33,7 +33,7 @@ export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
               disabled={wrong !== null}
               onClick={() => keep({ brand_patterns: patterns }, { brand_patterns: site.brand_patterns })}
             >
-              Keep the brand patterns
+              Save the brand patterns
             </Button>
           )}
         </>
@@ -58,7 +58,7 @@ export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
         <p key={one.pattern} className="mt-1">
           <code className="text-xs">{one.pattern}</code> may be a brand: {one.reason}, {count(one.queries)} queries
           {one.ctr !== null &&
-            ` with a CTR of ${share(one.ctr)} in first place, where others get ${share(one.ctr_of_others)}`}
+            ` with a CTR of ${share(one.ctr)} in first position, where other queries get ${share(one.ctr_of_others)}`}
           .{" "}
           <Button plain onClick={() => setPatterns([...patterns, one.pattern])}>
             add it

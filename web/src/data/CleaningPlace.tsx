@@ -28,7 +28,7 @@ export function CleaningPlace() {
   const part = { rules: draft, effect: effect.data, change: (some: Partial<Rules>) => setDraft({ ...draft, ...some }) };
   const says = effect.data
     ? `${count(effect.data.pages)} addresses are known; under these rules they are ${count(effect.data.pages_counting)} pages.`
-    : "Which addresses are one page, what is left out, what type a page is.";
+    : "Which addresses are one page, which are excluded, and the type of each page.";
 
   return (
     <div className="h-full overflow-auto">
@@ -51,18 +51,18 @@ export function CleaningPlace() {
       </div>
       {changed && site.may_change && (
         <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
-          <span className="text-faint">These rules are not in use yet.</span>
-          <Button onClick={() => setDraft(kept.data)}>As they were</Button>
+          <span className="text-faint">These rules are not saved yet.</span>
+          <Button onClick={() => setDraft(kept.data)}>Discard changes</Button>
           <MainButton
             disabled={effect.isError}
             onClick={() =>
               act(
                 () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: begun(draft) }),
-                "Kept for everyone on this site.",
+                "Saved for everyone on this site.",
               )
             }
           >
-            Keep these rules
+            Save these rules
           </MainButton>
         </div>
       )}
@@ -83,7 +83,7 @@ function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
   if (!changes.data?.length) return null;
   return (
     <section className="mt-6">
-      <h2 className="border-ink border-b pb-1 text-lg">Changes of the rules</h2>
+      <h2 className="border-ink border-b pb-1 text-lg">History of the rules</h2>
       <ul>
         {changes.data.map((one) => (
           <li key={one.id} className="flex items-baseline gap-3 border-rule border-b py-1">
@@ -101,11 +101,11 @@ function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
                       api.POST("/api/sites/{slug}/rules/changes/{change_id}/put-back", {
                         params: { path: { slug, change_id: one.id } },
                       }),
-                    "The rules are as they were before that change.",
+                    "The rules from before that change are restored.",
                   )
                 }
               >
-                restore these rules
+                Restore these rules
               </Button>
             )}
           </li>

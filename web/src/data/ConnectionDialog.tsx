@@ -30,7 +30,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
     };
     const kept = await act(
       () => api.PUT("/api/sites/{slug}/connections/{source}", { params: { path }, body }),
-      source === "text" ? "Connected." : "Connected. “Bring up to date” fetches what is missing.",
+      source === "text" ? "Connected." : "Connected. “Refresh” fetches missing data.",
     );
     if (kept) close();
   }
@@ -38,7 +38,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
   async function disconnect() {
     await act(
       () => api.DELETE("/api/sites/{slug}/connections/{source}", { params: { path } }),
-      source === "text" ? "Disconnected." : "Disconnected. What was fetched stays.",
+      source === "text" ? "Disconnected." : "Disconnected. Fetched data stay.",
     );
     close();
   }
@@ -51,7 +51,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
     >
       <form onSubmit={keep} className="space-y-3">
         <p className="text-faint">
-          A service answers as docs/services.md tells: JSON over HTTP with a bearer token.
+          The service must follow docs/services.md: JSON over HTTP with a bearer token.
           {held?.asked_at && ` Last asked ${moment(held.asked_at)}.`}
         </p>
         <Field
@@ -70,13 +70,13 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
           hint={
             held?.has_token
               ? "A token is saved; leave this empty to keep using it."
-              : "Leave this empty where the service asks for none."
+              : "Leave empty if the service needs none."
           }
         />
         {source !== "text" && (
           <label className="flex min-h-6 items-center gap-2">
             <input type="checkbox" checked={nightly} onChange={() => setNightly(!nightly)} />
-            Bring up to date every night
+            Refresh every night
           </label>
         )}
         <div className="flex gap-3">

@@ -76,22 +76,18 @@ export function DataPlace() {
   if (!site) return null;
   const says =
     site.first_day && site.last_day
-      ? `${site.name} has search facts from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", no day missing"}.`
-      : `${site.name} has no search facts yet.`;
+      ? `${site.name} has search data from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", complete"}.`
+      : `${site.name} has no search data yet.`;
   return (
     <div className="h-full overflow-auto">
       <div className="max-w-6xl px-6 py-5">
         <DataHead says={says}>
-          {site.may_change && (connections.data?.length ?? 0) > 0 && (
-            <Button onClick={refresh}>Bring up to date</Button>
-          )}
+          {site.may_change && (connections.data?.length ?? 0) > 0 && <Button onClick={refresh}>Refresh</Button>}
         </DataHead>
         {site.may_change ? (
           <Drop take={take} sent={sent} />
         ) : (
-          <p className="mt-4 border-rule border-y py-3">
-            You may look at this site but not load data. Ask an analyst of the site.
-          </p>
+          <p className="mt-4 border-rule border-y py-3">Readers cannot load data. Ask an analyst of the site.</p>
         )}
         {!uploaded && <BrandAsk key={slug} site={site} />}
         {refused && <Refused error={refused} />}
@@ -169,7 +165,7 @@ function Drop({ take, sent }: { take: (file: File) => void; sent: number | null 
     >
       <Upload size={18} aria-hidden="true" className="shrink-0 text-faint" />
       <p className="flex-1">
-        <span className="font-serif text-base">Drop a file of any source here, or paste a table.</span>{" "}
+        <span className="font-serif text-base">Drop a file here, or paste a table.</span>{" "}
         <span className="text-faint">
           CSV, XLSX, ODS, JSON, Parquet, a calendar, an access log, or a ZIP of them; nothing changes before you have
           seen it.
@@ -200,7 +196,7 @@ function Work({ jobs, open }: { jobs: Schemas["JobShown"][]; open: (id: number) 
   if (jobs.length === 0) return null;
   return (
     <section className="mt-6">
-      <h2 className="border-ink border-b pb-1 text-lg">Work in the background</h2>
+      <h2 className="border-ink border-b pb-1 text-lg">Continue in the background</h2>
       <ul>
         {jobs.slice(0, 8).map((job) => (
           <li key={job.id} className="flex items-baseline gap-3 border-rule border-b py-1.5">

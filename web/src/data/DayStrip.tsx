@@ -20,7 +20,7 @@ export function DayStrip({ grain, span, measure }: { grain: Schemas["GrainLoaded
     })
     .join("");
   const holes = grain.missing.map((one) => `M${at(one) - start} 0h1v${HEIGHT}h-1z`).join("");
-  const said = grain.missing.length ? `${count(grain.missing.length)} days missing between` : "no day missing between";
+  const said = grain.missing.length ? `${count(grain.missing.length)} days missing between` : "complete between";
   return (
     <svg
       role="img"

@@ -43,7 +43,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
                   api.DELETE("/api/sites/{slug}/events/{event_id}", { params: { path: { slug, event_id: one.id } } }),
                 )
               }
-              aria-label={`Take away ${one.title}`}
+              aria-label={`Delete ${one.title}`}
             >
               take away
             </Button>
@@ -56,7 +56,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
           <Field label="What happened" name="title" required maxLength={300} />
         </div>
         <DateField label="First day" name="first_day" required />
-        <DateField label="Last day, if it took several" name="last_day" />
+        <DateField label="Last day, if more than one" name="last_day" />
         <Field label="Kind, such as release or campaign" name="kind" maxLength={60} />
         <MainButton type="submit" className="self-end">
           Add the event

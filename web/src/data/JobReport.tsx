@@ -14,7 +14,7 @@ import { SOURCES } from "./names";
 // What reads a file: refused once, it is refused again.
 const OF_A_FILE: Partial<Record<Schemas["JobShown"]["kind"], string>> = {
   load: "Load it again",
-  archive: "Take it in again",
+  archive: "Import again",
 };
 
 /** A piece of work in the background: how far it is, then what it did or why it was refused. */
@@ -89,7 +89,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
           <Problems problems={outcome.problems ?? []} rows={outcome.rows ?? 0} counts={outcome.counts ?? {}} />
           {job.data.kind === "archive" && (
             <p className="mt-1">
-              Nothing was taken in.{" "}
+              Nothing was imported.{" "}
               <Link to="/$site/people" params={{ site: slug }} className="underline">
                 Delete this site
               </Link>
@@ -102,7 +102,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
                 <Button onClick={() => again(true)}>Load the good rows, list the refused</Button>
               )}
               {(state !== "refused" || !(job.data.kind in OF_A_FILE)) && (
-                <Button onClick={() => again(false)}>{OF_A_FILE[job.data.kind] ?? "Go on where it stopped"}</Button>
+                <Button onClick={() => again(false)}>{OF_A_FILE[job.data.kind] ?? "Continue where it stopped"}</Button>
               )}
             </p>
           )}
@@ -122,8 +122,8 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
       )}
       {job.kind === "above" && (
         <p className="font-serif text-base">
-          {count(outcome.pages)} pages of others fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)}{" "}
-          were read within thirty days.
+          {count(outcome.pages)} competing pages fetched, {count(outcome.failed)} could not be; {count(outcome.fresh)}{" "}
+          were fetched within thirty days.
         </p>
       )}
       {job.kind === "archive" && (
@@ -138,7 +138,7 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
           <p key={one.source} className="font-serif text-base">
             {SOURCES[one.source].name}:{" "}
             {one.rows
-              ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new, ${count(one.replaced)} in place of others.`
+              ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new, ${count(one.replaced)} replaced.`
               : "nothing was missing."}
           </p>
         ))}
@@ -153,7 +153,7 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
           <p className="mt-1">
             {count(outcome.refused)} rows were refused.{" "}
             <Button plain onClick={() => download(`/api/sites/${slug}/jobs/${job.id}/refused.csv`)}>
-              Download them, with what is wrong with each
+              Download them with the reasons
             </Button>
           </p>
           <Problems problems={outcome.refusals.first} rows={outcome.refusals.rows} counts={outcome.refusals.counts} />

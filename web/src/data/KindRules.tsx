@@ -17,7 +17,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
       title="Page types"
-      says="The first type that matches counts. A contact page bounces high by nature: exempt it from bounce checks."
+      says="The first type that matches counts. Contact pages often have high bounce rates: exempt them from bounce checks."
       form={
         <>
           {types.map((one, at) => (
@@ -42,7 +42,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
                 />
                 <Button
                   plain
-                  aria-label={`Take away the type ${one.name}`}
+                  aria-label={`Delete the type ${one.name}`}
                   onClick={() => change({ page_types: types.filter((_, index) => index !== at) })}
                 >
                   <X size={14} />
@@ -50,7 +50,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
               </div>
               <div className="mt-1 flex flex-wrap items-center gap-x-3 text-xs">
                 <Cell
-                  label="Kinds of structured data that tell it"
+                  label="Structured data of this type"
                   value={(one.structured_data ?? []).join(" ")}
                   change={(text) => set(at, { structured_data: words(text) })}
                   wide="w-28"
@@ -88,7 +88,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
         </>
       }
     >
-      {effect && <Held rows={effect.types} none="of no type" thing="pages" shorten />}
+      {effect && <Held rows={effect.types} none="without a type" thing="pages" shorten />}
     </RuleRow>
   );
 }
@@ -124,7 +124,7 @@ export function GroupRules({ rules, effect, change }: RulePart) {
               />
               <Button
                 plain
-                aria-label={`Take away the group ${one.name}`}
+                aria-label={`Delete the group ${one.name}`}
                 onClick={() => change({ query_groups: groups.filter((_, index) => index !== at) })}
               >
                 <X size={14} />
@@ -137,7 +137,7 @@ export function GroupRules({ rules, effect, change }: RulePart) {
         </>
       }
     >
-      {effect && <Held rows={effect.groups} none="in no group" thing="queries" />}
+      {effect && <Held rows={effect.groups} none="without a group" thing="queries" />}
     </RuleRow>
   );
 }

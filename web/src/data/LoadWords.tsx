@@ -69,11 +69,11 @@ export function LoadWords({ outcome }: { outcome: Outcome }) {
           {(
             [
               ["new rows", outcome.rows_new],
-              ["rows replaced by others", outcome.rows_replaced],
-              ["rows of these days that would go", outcome.rows_lost],
+              ["rows replaced", outcome.rows_replaced],
+              ["rows of these days would be removed", outcome.rows_lost],
               ["rows refused", outcome.refused],
-              ["addresses that count as another page", outcome.pages_folded],
-              ["addresses that your rules leave out", outcome.pages_left_out],
+              ["addresses merged into another page", outcome.pages_folded],
+              ["addresses excluded by your rules", outcome.pages_left_out],
             ] as const
           ).map(([name, value]) => (
             <div key={name} className="contents">

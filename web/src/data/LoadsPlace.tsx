@@ -27,7 +27,7 @@ export function LoadsPlace() {
   return (
     <div className="h-full overflow-auto">
       <div className="max-w-6xl px-6 py-5">
-        <DataHead says="What each load did, who made it, and the way back." />
+        <DataHead says="What each load did, who made it, and how to undo it." />
         {loads.error && <Failed error={loads.error} retry={() => loads.refetch()} />}
         {loads.data?.total === 0 && (
           <Notice title="Nothing loaded yet">Drop a file under Sources to see its report here.</Notice>
@@ -144,11 +144,11 @@ function Report({ slug, id, mayChange }: { slug: string; id: number; mayChange: 
               act(
                 () =>
                   api.POST("/api/sites/{slug}/loads/{load_id}/take-back", { params: { path: { slug, load_id: id } } }),
-                "Taken back. Other loads stay as they are.",
+                "Undone. Other loads are unchanged.",
               )
             }
           >
-            Take this load back
+            Undo this load
           </Button>
         </p>
       )}

@@ -105,17 +105,17 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
         <p key={table.name} role="status" className="mt-2 text-rust">
           {several && `${table.name}: `}
           {table.ambiguous_days
-            ? "The days can be read with the day or the month first. Say which it is above."
+            ? "The dates can be read day first or month first. Choose above."
             : `No column is chosen for ${missing(table, choice).map(fieldWord).join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
         </p>
       ))}
       {unspanned.length > 0 && (
         <p role="status" className="mt-2 text-rust">
-          Say the first and last day of {unspanned.map(({ table }) => table.name).join(", ")} above.
+          Enter the first and last day of {unspanned.map(({ table }) => table.name).join(", ")} above.
         </p>
       )}
       <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
-        <legend className="sr-only">What the file is</legend>
+        <legend className="sr-only">Contents of the file</legend>
         {site.last_day && (
           <>
             <label className="flex min-h-6 items-center gap-2">
@@ -124,7 +124,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
             </label>
             <label className="flex min-h-6 items-center gap-2">
               <input type="radio" name="mode" checked={mode === "add"} onChange={() => setMode("add")} />
-              It adds to these days: other rows stay
+              It adds to these days; other rows stay
             </label>
           </>
         )}
@@ -137,12 +137,12 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
                 change(number, { choices: { ...(chosen[number] as Chosen).choices, any_host: event.target.checked } })
               }
             />
-            Pages of {host} are this site's
+            Pages of {host} belong to this site
           </label>
         ))}
         <label className="flex min-h-6 items-center gap-2">
           <input type="checkbox" checked={keep} onChange={() => setKeep(!keep)} />
-          Load good rows even if some are refused, and list the refused
+          Load good rows even if some are refused, and list those
         </label>
       </fieldset>
       <div className="mt-3 flex flex-wrap items-center gap-3">
@@ -153,7 +153,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
           Preview the changes
         </Button>
         <Button onClick={drop}>Discard this file</Button>
-        {site.last_day && <span className="text-faint">Search facts reach to {day(site.last_day)} now.</span>}
+        {site.last_day && <span className="text-faint">Search data until {day(site.last_day)} now.</span>}
       </div>
       {children}
     </section>

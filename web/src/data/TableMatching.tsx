@@ -39,7 +39,7 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
         )}
         <span className="text-faint">
           {rowsAbout(table)}
-          {table.remembered && " Its columns are as you chose them before."}
+          {table.remembered && " Its columns are mapped as last time."}
           {!table.remembered && chosen.source === table.source && howSure(table)}
         </span>
       </div>
@@ -61,7 +61,7 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
 
 /** How sure it is what a table is, by its columns. */
 function howSure({ missing, could_be }: Table) {
-  if (missing.length) return " Its columns do not say what it is: choose.";
+  if (missing.length) return " Its columns do not show its kind: choose.";
   if (!could_be.length) return " Recognised by its columns.";
   return ` It could also be ${could_be.map((source) => SOURCES[source].name.toLowerCase()).join(" or ")}: look whether it is taken for the right thing.`;
 }
@@ -116,7 +116,7 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
       )}
       {chosen.source === "search" && (
         <Choice
-          label="Rows given twice"
+          label="Duplicate rows"
           value={chosen.choices.repeats ?? ""}
           options={[
             ["", "ask me"],
@@ -146,8 +146,8 @@ function SpanOf({ table, chosen, change }: Pick<Props, "table" | "chosen" | "cha
   return (
     <fieldset className="mt-2 flex flex-wrap items-end gap-3">
       <legend className="mb-1 text-[13px]">
-        This table has no days: it adds them up.{" "}
-        {table.span_from ? `It is taken for these days, as ${table.span_from}.` : "Which days was it exported for?"}
+        This table has no days, only totals.{" "}
+        {table.span_from ? `Its days are taken from ${table.span_from}.` : "Which days does it cover?"}
       </legend>
       <div className="w-36">
         <DateField label="first day" value={span.first} onDay={(first) => set({ first })} />

@@ -4,15 +4,15 @@ import type { Schemas } from "../api/client";
 export type Source = Schemas["SourceLoaded"]["source"];
 
 export const SOURCES: Record<Source, { name: string; holds: string }> = {
-  search: { name: "Search facts", holds: "clicks, impressions and position by day, page and query" },
+  search: { name: "Search data", holds: "clicks, impressions and position by day, page and query" },
   visits: { name: "Visits", holds: "sessions, bounces, conversions by day, landing page and channel" },
-  crawl: { name: "Crawl", holds: "what each page says and links to" },
-  links: { name: "Links from other sites", holds: "who links to which page, in which words" },
+  crawl: { name: "Crawl", holds: "the text and links of each page" },
+  links: { name: "Links from other sites", holds: "who links to which page, with which anchor text" },
   volumes: { name: "Search volumes", holds: "monthly searches and price per click by query" },
   results: { name: "SERP captures", holds: "the SERP of a query, from top to bottom" },
   strengths: { name: "Links to any page", holds: "referring domains and links of any page, yours or competitors'" },
-  "page-queries": { name: "Queries of any page", holds: "which queries bring pages of others their visits" },
-  "page-links": { name: "Links within the site", holds: "which page links to which, in which words and where" },
+  "page-queries": { name: "Queries of any page", holds: "which queries bring competing pages visits" },
+  "page-links": { name: "Links within the site", holds: "which page links to which, with anchor text and location" },
   above: { name: "Competing pages", holds: "the text of competing pages" },
   events: { name: "Dated events", holds: "updates, releases, campaigns" },
 };

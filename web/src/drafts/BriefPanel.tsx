@@ -11,7 +11,7 @@ export const asHeadings = (lines: string[]) =>
   lines.map((one) => `<h2>${one.replaceAll("&", "&amp;").replaceAll("<", "&lt;")}</h2><p></p>`).join("");
 
 export function BriefPanel({ brief, may, append }: Props) {
-  if (!brief) return <Notice title="Putting the brief together">Queries, terms, outline.</Notice>;
+  if (!brief) return <Notice title="Writing the brief">Queries, terms, outline.</Notice>;
   return (
     <div data-testid="draft-brief">
       <p className="font-serif text-[15px] leading-snug">
@@ -25,7 +25,7 @@ export function BriefPanel({ brief, may, append }: Props) {
           may &&
           brief.outline.length > 0 && (
             <Button plain onClick={() => append(asHeadings(brief.outline))}>
-              add as headings
+              Add as headings
             </Button>
           )
         }
@@ -37,7 +37,7 @@ export function BriefPanel({ brief, may, append }: Props) {
             ))}
           </ol>
         ) : (
-          <p className="text-faint">No question is known, and no page above was fetched.</p>
+          <p className="text-faint">No question is known, and no competing page was fetched.</p>
         )}
       </Part>
       {brief.questions.length > 0 && (
@@ -86,9 +86,7 @@ export function BriefPanel({ brief, may, append }: Props) {
           </ul>
         </Part>
       )}
-      <p className="mt-3 text-faint">
-        Which sites link to several pages above and not to us is not known: no table says who links to others.
-      </p>
+      <p className="mt-3 text-faint">Link prospects are unknown: no table of links to competing pages is loaded.</p>
     </div>
   );
 }

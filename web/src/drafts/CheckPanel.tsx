@@ -14,7 +14,7 @@ type Props = {
   help: (term: string) => void;
 };
 type Term = Schemas["TermChecked"];
-const TIERS = { needed: "most pages above", usual: "many", possible: "some" } as const;
+const TIERS = { needed: "most competing pages", usual: "many", possible: "some" } as const;
 
 export function CheckPanel({ check, coverage, show, help }: Props) {
   if (!check) return <Notice title="Reading the draft">Comparing it with competing pages.</Notice>;
@@ -28,14 +28,14 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
       <p className="font-serif text-[15px] leading-snug">{check.sentence}</p>
       <p className="mt-1 text-faint">{coverage}</p>
       {check.terms.length > 0 && (
-        <Part title={`Terms, ${said.length + often.length} of ${check.terms.length} said`} method="drafts">
-          <Terms title="Not said yet" terms={missing} help={help} />
-          <Terms title="Said too often" terms={often} />
+        <Part title={`Terms, ${said.length + often.length} of ${check.terms.length} used`} method="drafts">
+          <Terms title="Not used yet" terms={missing} help={help} />
+          <Terms title="Used too often" terms={often} />
           <Terms title="Said" terms={said} />
         </Part>
       )}
       {check.words > 0 && <Faults faults={check.faults} show={show} />}
-      <Part title="How it reads">
+      <Part title="Readability">
         <p>
           Reading ease {place(check.reading_ease)} (0 is hard, 100 easy){range(check.ease, "")}. {count(check.words)}{" "}
           words
@@ -51,8 +51,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
         {check.problems.length > 0 && <p>Title and description: {check.problems.map(problemWords).join(", ")}.</p>}
         {check.coverage != null && (
           <p className="text-faint">
-            Terms that most pages above say count three, those that many say two, others one: covered{" "}
-            {share(check.coverage)}.
+            Term coverage (essential terms count three, common two, optional one): {share(check.coverage)}.
           </p>
         )}
       </Part>
@@ -93,7 +92,7 @@ type FaultsProps = { faults: Schemas["FaultShown"][]; show: (quote: string) => v
 
 function Faults({ faults, show }: FaultsProps) {
   return (
-    <Part title={faults.length ? `Look at ${many(faults.length, "place")}` : "Nothing reads badly"}>
+    <Part title={faults.length ? `Show ${many(faults.length, "problem")}` : "No problems found"}>
       <ul className="space-y-1">
         {faults.map((one, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: two places may be alike

@@ -1,4 +1,4 @@
-// A draft that stands on the site: since when, and at which address where it was to be written. Its move is done by that.
+// Mark a draft as published: since when, and at which address for a new page. Its move is done by that.
 import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
 import { DateField } from "../shared/DateField";

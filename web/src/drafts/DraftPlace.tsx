@@ -34,7 +34,7 @@ export function DraftPlace() {
   const { site } = useSite();
   const { draft } = route.useSearch();
   if (!site) return null;
-  if (draft === undefined) return <Notice title="No draft is named">Choose one in Drafts.</Notice>;
+  if (draft === undefined) return <Notice title="No draft chosen">Choose one in Drafts.</Notice>;
   return <Opened key={draft} site={site} id={draft} />;
 }
 
@@ -89,7 +89,7 @@ function Desk({ site, held, draft, words }: DeskProps) {
   const insert = (html: string) => editor.current?.insert(html);
   const append = (html: string) => editor.current?.append(html);
   const beside = (
-    <aside aria-label="Beside the draft">
+    <aside aria-label="Panels of the draft">
       <Views views={PANELS} chosen={panel} choose={setPanel} />
       <div className="px-5 py-3">
         {panel === "check" && (
@@ -138,7 +138,7 @@ const SAID: Record<SaveState, string> = {
   unsaved: "Not saved yet",
   saving: "Saving",
   offline: "The server cannot be reached: saved in this browser",
-  held: "Kept in this browser",
+  held: "Saved in this browser",
   refused: "Not saved",
 };
 
@@ -157,7 +157,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
         {draft.name}
       </h1>
       <span className="max-w-64 truncate text-faint" title={draft.page ?? undefined}>
-        {draft.page ? path(draft.page) : "a page to be written"}
+        {draft.page ? path(draft.page) : "a new page"}
       </span>
       <span role="status" className={held.state === "saved" ? "text-faint" : "text-ochre"}>
         {SAID[held.state]}
@@ -174,7 +174,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
                 ["Word document (DOCX)", () => file("docx")],
                 ["Markdown", () => file("md")],
                 ["HTML", () => file("html")],
-                ["The brief alone (DOCX)", () => download(brief)],
+                ["Brief only (DOCX)", () => download(brief)],
               ].map(([name, run]) => (
                 <DropdownMenu.Item
                   key={name as string}
@@ -202,7 +202,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
           draft={draft}
           before={held.save}
           close={() => setFinishing(false)}
-          done={() => toast("Published. Its move is done and can be measured in three to four weeks.")}
+          done={() => toast("Published. Its move is done; the result is measured in three to four weeks.")}
         />
       )}
     </header>

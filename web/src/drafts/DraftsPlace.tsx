@@ -36,7 +36,7 @@ export function DraftsPlace(props: PlaceProps) {
         open,
         cells: {
           name: (row) => (
-            <Named name={row.name} title={row.query} mark={null} below={row.page ? path(row.page) : "to be written"} />
+            <Named name={row.name} title={row.query} mark={null} below={row.page ? path(row.page) : "new page"} />
           ),
           words: (row) => <Figure value={row.words} />,
           changed_at: (row) => <span className="whitespace-nowrap">{moment(row.changed_at)}</span>,
@@ -47,10 +47,10 @@ export function DraftsPlace(props: PlaceProps) {
             title={text ? "No matches" : "No drafts yet"}
             action={text && <Button onClick={() => change({ text: undefined })}>Show all</Button>}
           >
-            Press d on a page to write (Topics) or in a page’s file (Pages) to begin one.
+            Press d on a content gap (Topics) or in a page file (Pages) to start one.
           </Notice>
         ),
-        waiting: <Notice title="Looking up the drafts">One moment.</Notice>,
+        waiting: <Notice title="Loading the drafts">One moment.</Notice>,
       })}
       evidence={(row) => row !== undefined && <DraftFile key={row} site={site} id={Number(row)} />}
     />
@@ -79,7 +79,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
     <article aria-label="Evidence" className="px-5 py-3" data-testid="draft-file">
       <h2 className="text-xl leading-6">{draft.name}</h2>
       <p className="text-faint">
-        {draft.page ? path(draft.page) : "A page to be written"} for “{draft.query}”
+        {draft.page ? path(draft.page) : "A new page"} for “{draft.query}”
       </p>
       <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 border-rule border-y py-1.5">
         <Link
@@ -110,7 +110,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
             search={{ row: String(draft.move_id) }}
             className="underline"
           >
-            To its move
+            Open its move
           </Link>
         )}
       </p>

@@ -116,7 +116,7 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
             </MainButton>
             {waits && (
               <span role="status">
-                The service is writing.{" "}
+                Waiting for the text service.{" "}
                 <Button plain onClick={cancel}>
                   Cancel
                 </Button>
@@ -142,13 +142,13 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
       )}
       {told && (
         <Part
-          title={told.proposals.length ? "Proposed" : "It proposes nothing"}
+          title={told.proposals.length ? "Proposed" : "No proposals"}
           aside={
             may &&
             whole &&
             whole.length > 0 && (
               <Button plain onClick={() => append(asHeadings(whole))}>
-                add all as headings
+                Add all as headings
               </Button>
             )
           }
@@ -160,14 +160,14 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
                 {one.faults.length > 0 && <p className="text-ochre text-xs">{one.faults.join("; ")}</p>}
                 {may && !whole && (
                   <Button plain onClick={() => take(one.text)} className="text-xs">
-                    {told.task === "titles" || told.task === "descriptions" ? "take it over" : "put it at the cursor"}
+                    {told.task === "titles" || told.task === "descriptions" ? "Use it" : "Insert at the cursor"}
                   </Button>
                 )}
               </li>
             ))}
           </ul>
           {told.proposals.length === 0 && (
-            <p className="text-faint">Too few pages above were fetched, or none says it.</p>
+            <p className="text-faint">Too few competing pages were fetched, or none uses it.</p>
           )}
           <p className="mt-2 text-faint text-xs">{told.by}.</p>
         </Part>
@@ -195,7 +195,7 @@ function Instructions({ slug, task, held, close }: InstructionsProps) {
   async function keep(next: string) {
     await api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } });
     await queryClient.invalidateQueries();
-    toast(next ? "Kept for everybody who writes for this site." : "The default instruction is back.");
+    toast(next ? "Saved for everyone who writes for this site." : "The default instruction is restored.");
     close();
   }
   return (

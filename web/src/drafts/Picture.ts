@@ -22,7 +22,7 @@ export const Picture = Node.create({
       dom.contentEditable = "false";
       const field = document.createElement("input");
       field.value = node.attrs.alt;
-      field.placeholder = "What does it show?";
+      field.placeholder = "What does the picture show?";
       field.setAttribute("aria-label", `Text of the picture ${node.attrs.title || "without a name"}`);
       field.addEventListener("change", () => {
         const at = getPos();

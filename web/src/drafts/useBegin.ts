@@ -1,4 +1,4 @@
-// Begin a draft of a page, or of one to be written, and open it.
+// Start a draft of a page, or of a new one, and open it.
 import { useNavigate } from "@tanstack/react-router";
 import { api } from "../api/client";
 import { useAct } from "../shared/useAct";

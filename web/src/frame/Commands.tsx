@@ -46,11 +46,11 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
         <Command.Input
           value={typed}
           onValueChange={setTyped}
-          placeholder="a place, a page, a query – or a name to save this view"
+          placeholder="place, page or query, or a name to save this view"
           className="w-full border border-strong-rule bg-sheet px-2 py-1"
           autoFocus
         />
-        <Command.List className="mt-2 max-h-[52vh] overflow-auto" label="What can be done">
+        <Command.List className="mt-2 max-h-[52vh] overflow-auto" label="Commands">
           <Command.Empty className="py-2 text-faint">No matches.</Command.Empty>
           {words && (
             <Group heading="Find">
@@ -127,7 +127,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
               Light or dark theme
             </Item>
             <Item value="all keys" run={run(showKeys)}>
-              Show all keys
+              Show all shortcuts
             </Item>
             <Item value="what the words mean: glossary" run={run(showWords)}>
               What the words mean

@@ -53,7 +53,7 @@ export function AddSite() {
 
   return (
     <form onSubmit={add} className="space-y-3">
-      <Field label="What you call it" name="name" required maxLength={200} />
+      <Field label="Name" name="name" required maxLength={200} />
       <Field label="Its address" name="address" required placeholder="https://www.shop.example" />
       {wrong && (
         <p role="alert" className="text-rust">
@@ -62,10 +62,8 @@ export function AddSite() {
       )}
       <MainButton type="submit">Add the site</MainButton>
       <div className="flex items-center gap-4 border-rule border-t pt-3">
-        <p className="flex-1 text-faint">
-          Or bring in a whole site from the archive that “Download all of it” gave you.
-        </p>
-        <ChooseFile label="Archive to take in" accept=".zip" take={takeIn} sent={sent} />
+        <p className="flex-1 text-faint">Or import a site from an archive (People, Download site).</p>
+        <ChooseFile label="Archive to import" accept=".zip" take={takeIn} sent={sent} />
       </div>
     </form>
   );
@@ -75,7 +73,7 @@ export function NoSite() {
   return (
     <main className="mx-auto max-w-sm p-8">
       <h1 className="mb-1 text-2xl">Add your first site</h1>
-      <p className="mb-5 text-faint">Then drop a file of its search data, and see where it loses clicks.</p>
+      <p className="mb-5 text-faint">Then load its search data and see where it loses clicks.</p>
       <AddSite />
     </main>
   );

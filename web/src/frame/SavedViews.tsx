@@ -24,7 +24,7 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
           <li key={view.id} className="group flex items-center pr-1 pl-4 hover:bg-shade">
             <a
               href={`/${slug}/${view.address}`}
-              title={view.by ? `${view.name}, kept by ${view.by}` : view.name}
+              title={view.by ? `${view.name}, saved by ${view.by}` : view.name}
               onClick={(event) => {
                 if (event.ctrlKey || event.metaKey || event.shiftKey) return;
                 event.preventDefault();
@@ -37,7 +37,7 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
             {mayChange && (
               <button
                 type="button"
-                aria-label={`Take away the view ${view.name}`}
+                aria-label={`Delete the view ${view.name}`}
                 title="Take away"
                 onClick={() => remove(view)}
                 className="p-1.5 text-faint opacity-0 hover:text-ink focus-visible:opacity-100 group-hover:opacity-100"
@@ -62,7 +62,7 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
             required
             autoFocus
             defaultValue={document.title.split(" · ")[0]}
-            hint="It saves place, days, filters, sorting and the selected row, for everyone who can see the site."
+            hint="Saves place, period, filters, sorting and selected row for everyone on the site."
           />
           <MainButton type="submit">Save</MainButton>
         </form>

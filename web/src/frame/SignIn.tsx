@@ -49,7 +49,7 @@ export function SignIn() {
           <Board />
           <h1 className="text-3xl">Zugzwang</h1>
         </div>
-        <p className="text-faint">Which pages to work on next, and how sure that is.</p>
+        <p className="text-faint">Which pages to work on next, and how sure we are.</p>
         <Field label="User name" name="username" autoComplete="username" required autoFocus />
         <Field label="Password" name="password" type="password" autoComplete="current-password" required />
         {(wrong?.problem.fields ?? []).some((one) => one.field === "code") && (
@@ -65,7 +65,7 @@ export function SignIn() {
         </MainButton>
         <p>
           <Link to="/reset" className="underline">
-            Forgotten your password?
+            Forgot your password?
           </Link>
         </p>
       </form>

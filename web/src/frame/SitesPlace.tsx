@@ -17,10 +17,10 @@ const COLUMNS: [string, boolean][] = [
   ["site", false],
   ["clicks in the period", true],
   ["against last year", true],
-  ["lost a month", true],
+  ["lost clicks a month", true],
   ["last day", false],
   ["services asked", false],
-  ["to look at", false],
+  ["to check", false],
 ];
 
 const WAIT_MS = 1_000;
@@ -44,7 +44,7 @@ export function SitesPlace() {
       toast(
         asked.sites.length
           ? `Bringing up to date: ${asked.sites.join(", ")}.`
-          : "No site has a service to be asked, or all are being asked already.",
+          : "No site has a service to refresh, or all refreshes are running.",
       );
   }
 
@@ -56,7 +56,7 @@ export function SitesPlace() {
         <h1 className="flex-1 text-2xl">Sites</h1>
         <Button onClick={() => setAdding(true)}>Add a site</Button>
         {sites.data?.some((one) => one.connections > 0 && one.may_change) && (
-          <Button onClick={refreshAll}>Bring all up to date</Button>
+          <Button onClick={refreshAll}>Refresh all</Button>
         )}
       </header>
       <div className="mt-4 overflow-x-auto">
@@ -112,7 +112,7 @@ export function SitesPlace() {
             ))}
           </tbody>
         </table>
-        {sites.isPending && <Notice title="Adding up">Comparing each site's clicks with a year before.</Notice>}
+        {sites.isPending && <Notice title="Calculating">Comparing each site's clicks with a year before.</Notice>}
       </div>
       <DeletedSites />
       <Dialog title="Add a site" open={adding} onOpen={setAdding}>
@@ -130,7 +130,7 @@ function DeletedSites() {
   const back = (slug: string) =>
     act(
       () => api.POST("/api/deleted-sites/{slug}/back", { params: { path: { slug } } }).then(() => ({ data: true })),
-      "The site is back.",
+      "The site is restored.",
     );
   return (
     <section aria-label="Deleted sites" className="mt-6">
@@ -138,7 +138,7 @@ function DeletedSites() {
       <ul>
         {found.data.map((one) => (
           <li key={one.slug} className="flex items-baseline gap-x-4 py-1">
-            {one.name}, gone for good in {many(one.days_left, "day")}
+            {one.name}, deleted permanently in {many(one.days_left, "day")}
             <Button plain className="min-h-6" onClick={() => back(one.slug)}>
               Restore
             </Button>

@@ -35,7 +35,7 @@ export function AcceptedLinkFile({ site, rows, chosen }: Props) {
             search={{ row: String(chosen.move) }}
             className="ml-3 underline"
           >
-            to the move
+            Open the move
           </Link>
         )}
       </p>

@@ -8,14 +8,13 @@ import type { Asked } from "../state/view";
 
 type One = Row<"broken-links">;
 const TO_DO: Record<One["fault"], string> = {
-  "to a redirect": "Point the link to where the redirect leads: readers and crawlers save a step.",
-  "to a gone page": "Point it to the page that took its place, or take the link out.",
-  "from another site, to a gone page":
-    "Redirect the gone address to the page that answers the same: what the other site’s link is worth is lost otherwise.",
-  "says nothing": "Say in the link what the page is about: its main query, or another way to say it.",
-  "one anchor, several pages":
-    "Say what sets this page apart, so that neither readers nor search engines take one for the other.",
-  "says another page's main query": "Point the link to the page whose main query it says, or choose other words.",
+  "to a redirect": "Link to the redirect's target: it saves readers and crawlers a step.",
+  "to a missing page": "Link to the page that replaced it, or remove the link.",
+  "from another site, to a missing page":
+    "Redirect the missing address to the closest page, or the value of the link is lost.",
+  "empty anchor": "Use an anchor that names the page's subject: its main query or a variant.",
+  "one anchor, several pages": "Use an anchor that distinguishes this page from the others.",
+  "another page's main query": "Link to the page whose main query this is, or choose another anchor.",
 };
 
 export function BrokenLinkFile({
@@ -47,7 +46,7 @@ export function BrokenLinkFile({
         />
       )}
       <p className="mt-2">
-        The link says {row.anchor ? <mark className="bg-picked text-ink">{row.anchor}</mark> : "nothing"} and leads to{" "}
+        Anchor: {row.anchor ? <mark className="bg-picked text-ink">{row.anchor}</mark> : "nothing"} and leads to{" "}
         <PageLink address={row.to} />
         {row.leads_to && <>, which has moved to {path(row.leads_to)}</>}.
       </p>

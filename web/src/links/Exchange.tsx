@@ -41,7 +41,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
   const ordered = [...squares].sort((one, other) => Number(one.action !== "fine") - Number(other.action !== "fine"));
   return (
     <figure>
-      <Picture name="Exchange of authority and stake">
+      <Picture name="Authority and opportunity">
         <div ref={box}>
           {width > 0 && (
             <svg
@@ -106,7 +106,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                   className="cursor-pointer hover:stroke-ink"
                   onClick={() => pick(one.page_id)}
                 >
-                  <title>{`${path(one.page)}: ${share(one.authority_share)} of the authority, ${share(one.opportunity_share)} of the stake`}</title>
+                  <title>{`${path(one.page)}: ${share(one.authority_share)} of the authority, ${share(one.opportunity_share)} of the opportunity`}</title>
                 </rect>
               ))}
               {ours && (

@@ -26,7 +26,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
   if (!row) return null;
   if (links.error) return <Failed error={links.error} retry={() => links.refetch()} />;
   const told = links.data;
-  if (!told) return <Notice title="Following the links">Link authority is being calculated.</Notice>;
+  if (!told) return <Notice title="Reading the links">Link authority is being calculated.</Notice>;
   const { finding } = told;
   return (
     <article
@@ -52,7 +52,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
       <div className="mt-2">
         <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
       </div>
-      <Part title="From where links could come" method="suggested-links">
+      <Part title="Pages that could link to it" method="suggested-links">
         {told.sentences.map((one) => (
           <p key={one}>{one}</p>
         ))}
@@ -72,8 +72,8 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
           />
         </Part>
       )}
-      <Listed title="Links to it" links={told.inward} none="No page of the site links to it." />
-      <Listed title="Links on it" links={told.outward} none="Nothing leads on from it." />
+      <Listed title="Links to this page" links={told.inward} none="No page of the site links to it." />
+      <Listed title="Links on this page" links={told.outward} none="It has no links." />
     </article>
   );
 }

@@ -60,7 +60,7 @@ function useRest({ site, change }: PlaceProps) {
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Following the links">Link authority is being calculated.</Notice>,
+    waiting: <Notice title="Reading the links">Link authority is being calculated.</Notice>,
   };
   return rest;
 }

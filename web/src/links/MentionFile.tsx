@@ -8,12 +8,12 @@ import { Sentence } from "./Suggestions";
 import { useLinking } from "./useLinking";
 
 const SAID: Record<Row<"mentions">["kind"], string> = {
-  "not linked": "The page says the phrase and does not link to the page that it means. A link there costs one edit.",
+  "not linked": "The phrase is on the page without a link. Adding one takes one edit.",
   linked: "The page links to it already.",
   "heading only": "The phrase is only in a heading. Link from the text below it.",
   "in another link": "The phrase is in a link to another page. Check whether it should link to this one.",
   "only its own page":
-    "No other page says it: nothing can link to it by these words. Write a sentence about it on a page about the same.",
+    "No other page has the phrase, so none can link with it. Add a sentence about it to a related page.",
 };
 
 export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Row<"mentions"> | undefined }) {
@@ -37,7 +37,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
       <p className="mt-1">
         {row.target
           ? `${SAID[row.kind]} It means ${path(row.target)}.`
-          : "It is no page’s main query: which page it should link to is for you to say."}
+          : "It is no page’s main query: choose the page it should link to."}
       </p>
       {site.may_change && row.kind === "not linked" && target != null && row.target && (
         <MainButton
@@ -59,7 +59,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
             )
           }
         >
-          Take it as a link to set
+          Accept the link
         </MainButton>
       )}
     </article>

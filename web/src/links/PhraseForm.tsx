@@ -25,7 +25,7 @@ export function PhraseForm({ search, change }: { search: ListSearch; change: (pa
         label={
           typed.length
             ? `Looking for ${typed.length === 1 ? `“${typed[0]}”` : `${typed.length} phrases`}`
-            : "Look for phrases of your own"
+            : "Search your own phrases"
         }
       >
         <form onSubmit={look} className="space-y-3">
@@ -39,12 +39,12 @@ export function PhraseForm({ search, change }: { search: ListSearch; change: (pa
           <label className="flex min-h-6 items-center gap-1.5">
             <input type="checkbox" name="exact" defaultChecked={search.forms === "exact"} /> exactly as written
           </label>
-          <MainButton type="submit">Look for them</MainButton>
+          <MainButton type="submit">Search</MainButton>
         </form>
       </Opening>
       {typed.length > 0 && (
         <Button plain onClick={() => change({ phrase: undefined, forms: undefined })}>
-          Main queries again
+          Back to main queries
         </Button>
       )}
     </span>

@@ -6,10 +6,10 @@ import { Dialog, Field, MainButton } from "../shared/parts";
 import { type Suggestion, useLinking } from "./useLinking";
 
 const REASONS = [
-  "not about the same",
-  "the sentence is no place for it",
-  "that page links enough",
-  "the page is going away",
+  "different subject",
+  "the sentence does not fit",
+  "that page has enough links",
+  "the page will be removed",
 ];
 const LAST = "zugzwang-link-refused";
 

@@ -46,7 +46,7 @@ export function SuggestionFile({ site, row, onPage }: Props) {
         <Sentence sentence={sentence} anchor={anchor} />
       </div>
       <p className="mt-2">
-        {row.phrase ? `The page says “${row.phrase}” already. ` : ""}
+        {row.phrase ? `“${row.phrase}” is already on the page. ` : ""}
         The two are {share(row.similarity)} alike. The link would pass on {share(row.authority_passed)} of the site’s
         authority; with the whole plan {path(row.to)} goes from {share(row.authority_share)} to{" "}
         {share(row.authority_after)}.
@@ -59,18 +59,18 @@ export function SuggestionFile({ site, row, onPage }: Props) {
       {site.may_change && (
         <div className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
           {row.choice !== "accepted" && (
-            <MainButton onClick={take} title="Take it and go on (a)">
+            <MainButton onClick={take} title="Accept and go on (a)">
               Take
             </MainButton>
           )}
           {row.choice !== "refused" && (
-            <Button onClick={() => setRefusing(true)} title="Refuse it (r)">
+            <Button onClick={() => setRefusing(true)} title="Refuse (r)">
               Refuse
             </Button>
           )}
           {row.choice !== "open" && (
-            <Button plain onClick={leave} title="Leave it open (o)">
-              Leave it open
+            <Button plain onClick={leave} title="Skip (o)">
+              Skip
             </Button>
           )}
           <Button plain onClick={() => onPage(path(row.to))}>
@@ -79,10 +79,10 @@ export function SuggestionFile({ site, row, onPage }: Props) {
         </div>
       )}
       {site.may_change && (
-        <Part title="In other words">
+        <Part title="Edit anchor and sentence">
           <div className="space-y-2">
             <Field
-              label="words to link"
+              label="anchor text"
               value={anchor}
               maxLength={300}
               onChange={(event) => setAnchor(event.target.value)}

@@ -44,7 +44,7 @@ export function Suggestions({ site, plan }: Props) {
               )}
               {site.may_change && one.choice !== "open" && (
                 <Button plain className="min-h-6" onClick={() => decide([one], "open")}>
-                  Leave it open
+                  Skip
                 </Button>
               )}
             </div>
@@ -61,13 +61,13 @@ export function Suggestions({ site, plan }: Props) {
   );
 }
 
-/** A sentence with the words to link marked in it; where none can stand, what to write. */
+/** A sentence with the anchor text marked in it; where none can stand, what to write. */
 export function Sentence({ sentence, anchor }: { sentence: string | null | undefined; anchor: string }) {
   const at = sentence && anchor ? sentence.indexOf(anchor) : -1;
   if (!sentence)
     return (
       <p className="font-serif leading-snug">
-        A sentence of its own, with <mark className="bg-picked text-ink">{anchor || "what the page is called"}</mark>.
+        A new sentence with <mark className="bg-picked text-ink">{anchor || "what the page is called"}</mark>.
       </p>
     );
   return (

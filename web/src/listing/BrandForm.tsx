@@ -24,7 +24,7 @@ export function BrandForm({ site, close }: { site: Schemas["SiteShown"]; close: 
   return (
     <form onSubmit={submit} className="space-y-3">
       <label className="block">
-        <span className="mb-0.5 block text-faint">Queries with any of these are branded: one pattern a line</span>
+        <span className="mb-0.5 block text-faint">Brand queries contain one of these: one pattern a line</span>
         <textarea
           value={text}
           onChange={(event) => setText(event.target.value)}
@@ -53,7 +53,7 @@ export function BrandForm({ site, close }: { site: Schemas["SiteShown"]; close: 
       </div>
       {site.may_change ? (
         <MainButton type="submit" disabled={wrong !== null}>
-          Keep for this site
+          Save for this site
         </MainButton>
       ) : (
         <p className="text-faint">You may look at this site but not change it; ask an analyst of the site.</p>

@@ -79,16 +79,16 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       {looksAt("min_impressions") && (
         <>
           <Field
-            label="shown at least"
+            label="impressions at least"
             name="min_impressions"
             type="number"
             min={0}
             defaultValue={search.min_impressions ?? site.min_impressions}
-            hint="Times in the period. Rows shown less often are left out: large sites choose thousands, small ones far less."
+            hint="Impressions in the period. Rows with fewer are left out. Large sites choose thousands, small sites far less."
           />
           {site.may_change && (
             <label className="inline-flex min-h-7 items-center gap-1.5">
-              <input type="checkbox" name="keep" /> keep this for everyone on {site.name}
+              <input type="checkbox" name="keep" /> save this for everyone on {site.name}
             </label>
           )}
         </>
@@ -98,7 +98,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
         name="section"
         defaultValue={search.section}
         placeholder="/guides/"
-        hint="The beginning of the path of pages."
+        hint="The start of the path, such as /guides/."
       />
       {facets && (
         <>
@@ -135,12 +135,12 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       {looksAt("explained") && (
         <Choice label="SERP features above explain it" name="explained" defaultValue={search.explained ?? ""}>
           <option value="">or not</option>
-          <option value="without">does not: its title may be the lever</option>
+          <option value="without">do not explain it: check the title</option>
           <option value="only">does</option>
         </Choice>
       )}
       {looksAt("target") && (
-        <Choice label="a better position means" name="target" defaultValue={search.target ?? "next-band"}>
+        <Choice label="target position" name="target" defaultValue={search.target ?? "next-band"}>
           {Object.entries(TARGETS).map(([target, name]) => (
             <option key={target} value={target}>
               {name}

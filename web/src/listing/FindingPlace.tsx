@@ -142,7 +142,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
       evidence={
         search.row !== undefined && row === null ? (
           <Notice title="Not in this list">
-            The row of this address is not in the list as it is filtered now. Choose another, or change the filters.
+            This row is not in the list with these filters. Choose another row, or change the filters.
           </Notice>
         ) : (
           props.evidence(search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined), list, row ?? undefined)

@@ -70,7 +70,7 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
             <MainButton type="submit">Choose</MainButton>
           </form>
           <p className="text-faint text-xs">
-            Data reach from {day(first)} to {day(last)}
+            Data from {day(first)} to {day(last)}
             {site.missing_days > 0 && `, with ${site.missing_days} days missing between`}.
           </p>
         </>
@@ -90,8 +90,8 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
         ))}
       </fieldset>
       <p className="text-faint text-xs">
-        {byDay ? "" : "Totals are compared with those of a year before, else with the previous ones. "}A year before
-        means 364 days, so that weekdays meet their like. Month against month misleads: seasons move it.
+        {byDay ? "" : "Totals are compared with totals of last year, else with the previous ones. "}A year before means
+        364 days, so that weekdays meet their like. Month against month misleads: seasons move it.
       </p>
     </div>
   );

@@ -73,15 +73,15 @@ export function TopLine(props: TopLineProps) {
           <FilterForm {...props} close={() => setOpened(null)} />
         </Opening>
         {!finding ? (
-          <span className="text-faint">brand counted in</span>
+          <span className="text-faint">brand included</span>
         ) : (
           <Opening
             name="Brand patterns (b)"
             width={380}
             label={
               site.brand_patterns.length > 0
-                ? `brand left out (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
-                : "brand not left out"
+                ? `brand excluded (${site.brand_patterns.length} pattern${site.brand_patterns.length > 1 ? "s" : ""})`
+                : "brand included"
             }
             {...opening("brand")}
           >
@@ -193,7 +193,7 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
       { position_from: undefined, position_to: undefined },
     ]);
   if (search.min_impressions !== undefined && search.min_impressions !== floor)
-    words.push([`shown ${count(search.min_impressions)} or more`, { min_impressions: undefined }]);
+    words.push([`${count(search.min_impressions)} impressions or more`, { min_impressions: undefined }]);
   const named: ["device" | "country" | "page_type" | "query_group" | "topic", string][] = [
     ["device", "on"],
     ["country", "in"],
@@ -205,7 +205,7 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
     if (search[name]) words.push([`${word} ${search[name].join(" or ")}`, { [name]: undefined }]);
   if (search.section) words.push([`pages in ${search.section}`, { section: undefined }]);
   if (search.decided) words.push([search.decided === "open" ? "not decided yet" : "decided", { decided: undefined }]);
-  if (search.target) words.push([`aiming at ${TARGETS[search.target]}`, { target: undefined }]);
+  if (search.target) words.push([`target: ${TARGETS[search.target]}`, { target: undefined }]);
   return words.map(([word, without]) => (
     <button
       key={word}
@@ -231,8 +231,8 @@ function CopyAddress() {
       onClick={() =>
         navigator.clipboard
           .writeText(location.href)
-          .then(() => toast("The address of this view is copied."))
-          .catch(() => toast.error("The browser does not let it be copied. Copy it from the address bar."))
+          .then(() => toast("Address copied."))
+          .catch(() => toast.error("The browser blocked copying. Copy the address bar."))
       }
       className="p-1 text-faint hover:text-ink"
     >
@@ -253,7 +253,7 @@ export function TextSearch({ text, change }: { text: string; change: (part: { te
   return (
     <label className="ml-auto flex min-w-0 items-center gap-1.5 border-strong-rule border-b">
       <Search size={13} aria-hidden="true" className="text-faint" />
-      <span className="sr-only">Search in queries and pages</span>
+      <span className="sr-only">Search queries and pages</span>
       <input
         id="list-search"
         type="search"
@@ -261,7 +261,7 @@ export function TextSearch({ text, change }: { text: string; change: (part: { te
         onChange={(event) => setTyped(event.target.value)}
         onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         placeholder="query or page"
-        title="Search in queries and pages (/)"
+        title="Search queries and pages (/)"
         className="w-32 min-w-0 bg-transparent py-0.5 placeholder:text-faint"
       />
     </label>

@@ -311,8 +311,8 @@ function MarkBox({ on, mark }: { on: boolean; mark: (range: boolean) => void }) 
       type="button"
       role="checkbox"
       aria-checked={on}
-      aria-label="Mark the row"
-      title="Mark the row (space); shift: all rows to here"
+      aria-label="Select the row"
+      title="Select the row (space); shift: all rows to here"
       tabIndex={-1}
       onClick={(event) => {
         event.stopPropagation();

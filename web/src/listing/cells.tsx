@@ -1,4 +1,4 @@
-// How a column's kind is shown and how wide it is, where a list says nothing else.
+// How a column's kind is shown and how wide it is, where a list empty anchor else.
 import type { ReactNode } from "react";
 import type { CATALOG } from "../api/catalog.generated";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";

@@ -34,7 +34,7 @@ export function NoData({ slug }: { slug: string }) {
         <Button onClick={() => navigate({ to: "/$site/data", params: { site: slug }, search: {} })}>Load a file</Button>
       }
     >
-      Load a file of search facts – day, page, query, clicks, impressions, position – and the results appear here.
+      Load search data: day, page, query, clicks, impressions, position. Results appear here.
     </Notice>
   );
 }

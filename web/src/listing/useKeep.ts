@@ -23,7 +23,7 @@ export function useKeep(site: Schemas["SiteShown"]) {
   return async (settings: Settings, before?: Settings): Promise<boolean> => {
     const kept = await save(settings);
     if (kept) {
-      toast("Kept for everyone on this site.", before && { action: { label: "Undo", onClick: () => save(before) } });
+      toast("Saved for everyone on this site.", before && { action: { label: "Undo", onClick: () => save(before) } });
     }
     return kept;
   };

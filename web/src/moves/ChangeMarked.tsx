@@ -51,7 +51,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
       </Button>
       <Dialog title={`Change ${name.replace(" marked", "")}`} open={open} onOpen={setOpen}>
         <form onSubmit={submit} className="space-y-3">
-          <p className="text-faint">What is left open stays as it is.</p>
+          <p className="text-faint">Empty fields stay unchanged.</p>
           <div className="grid grid-cols-2 gap-3">
             <Choice label="state" name="state" defaultValue="">
               <option value="">as it is</option>

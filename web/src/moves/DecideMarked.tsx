@@ -47,8 +47,8 @@ export function MarkedBar({ name, clear, children }: { name: string; clear: () =
     >
       <strong className="font-semibold">{name}</strong>
       {children}
-      <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Clear the marks (Esc)">
-        Clear the marks
+      <Button plain className="ml-auto min-h-6 text-faint" onClick={clear} title="Clear the selection (Esc)">
+        Clear the selection
       </Button>
     </div>
   );

@@ -45,7 +45,7 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
         <Decided key={one.query} slug={site.slug} mark={one} may={site.may_change} named />
       ))}
       {onRows.length > ROWS_TOLD && (
-        <p className="w-full text-faint">and {onRows.length - ROWS_TOLD} more of its queries: see Decided so far.</p>
+        <p className="w-full text-faint">and {onRows.length - ROWS_TOLD} more of its queries: see Decisions.</p>
       )}
       {named && <span className="font-medium">{rest.name}</span>}
       {buttons}
@@ -65,16 +65,16 @@ function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: bo
       {mark.by && <span className="text-faint">({mark.by}) </span>}
       {mark.move !== null ? (
         <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(mark.move) }} className="underline">
-          to the move
+          Open the move
         </Link>
       ) : (
         may &&
         decision !== null && (
           <Button
             plain
-            onClick={() => takeBack.decisions([{ id: decision }]).then((done) => done && toast("It is open again."))}
+            onClick={() => takeBack.decisions([{ id: decision }]).then((done) => done && toast("Restored."))}
           >
-            take it back
+            Undo
           </Button>
         )
       )}

@@ -1,4 +1,4 @@
-// Who changed what of a move; each change can be put back.
+// History of a move; each change can be put back.
 import { api, type Schemas } from "../api/client";
 import { day } from "../shared/format";
 import { Part } from "../shared/Part";
@@ -14,7 +14,7 @@ function said(one: Schemas["HistoryShown"], value: string | null): string {
 export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const act = useAct();
   return (
-    <Part title="Who changed what">
+    <Part title="History">
       <ol className="space-y-1 text-xs">
         {move.history.map((one) => (
           <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
@@ -25,7 +25,7 @@ export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move
             {site.may_change && (
               <Button
                 plain
-                aria-label={`Put back ${one.words}: ${one.before || "nothing"}`}
+                aria-label={`Restore ${one.words}: ${one.before || "nothing"}`}
                 onClick={() =>
                   act(() =>
                     api.PATCH("/api/sites/{slug}/moves/{move_id}", {

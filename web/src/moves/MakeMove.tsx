@@ -68,7 +68,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
     >
       <p className="mb-2 break-words font-medium">{name}</p>
       {proposal.error && <Failed error={proposal.error} retry={() => proposal.refetch()} />}
-      {!told && !proposal.error && <p className="text-faint">Estimating what it would bring…</p>}
+      {!told && !proposal.error && <p className="text-faint">Estimating the gain…</p>}
       {told && (
         <form onSubmit={submit} className="space-y-3">
           <p className="font-serif text-[15px] leading-snug">{told.reason}</p>
@@ -104,7 +104,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
           <HowAndWho slug={site.slug} effort={told.effort} />
           <Words label="note: what exactly, and why" name="note" />
           <MainButton type="submit" disabled={busy} autoFocus>
-            {told.subjects > 1 ? "Keep the moves" : "Keep the move"}
+            {told.subjects > 1 ? "Save moves" : "Save move"}
           </MainButton>
         </form>
       )}

@@ -142,7 +142,7 @@ function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const params = { path: { slug: site.slug, move_id: move.id } };
   const back = () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params }));
   return (
-    <Notice title="The move was dropped" action={site.may_change && <Button onClick={back}>Restore</Button>}>
+    <Notice title="The move was deleted" action={site.may_change && <Button onClick={back}>Restore</Button>}>
       {move.kind_words}
       {move.query && `, “${move.query}”`}
       {move.page && `, ${path(move.page)}`}. It is in no list; its notes are saved.
@@ -210,7 +210,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         }),
       () => {
         gone();
-        toast("The move is dropped.", {
+        toast("The move is deleted.", {
           action: {
             label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params })),
@@ -310,11 +310,11 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         </MainButton>
         {dirty && !theirs && (
           <Button plain onClick={() => setDraft(() => ({}))}>
-            Undo what I changed
+            Undo my change
           </Button>
         )}
         <Button plain className="ml-auto text-faint" onClick={drop}>
-          Drop the move
+          Delete the move
         </Button>
       </div>
     </form>

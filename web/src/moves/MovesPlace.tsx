@@ -108,10 +108,10 @@ function Moves(props: PlaceProps) {
               (state || text) && <Button onClick={() => change({ state: undefined, text: undefined })}>Show all</Button>
             }
           >
-            Select a row in Pages, Queries or Clashes and press m: the move is filled in with what it could bring.
+            Select a row in Pages, Queries or Clashes and press m. The move is prefilled with its expected gain.
           </Notice>
         ),
-        waiting: <Notice title="Looking up the moves">One moment.</Notice>,
+        waiting: <Notice title="Loading the moves">One moment.</Notice>,
       })}
       foot={<Snoozed slug={slug} mayChange={site.may_change} />}
       evidence={(row) =>

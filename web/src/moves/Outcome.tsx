@@ -15,7 +15,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
   const told = move.outcome;
   if (move.waiting)
     return (
-      <Part title="What came of it" method="moves">
+      <Part title="Result" method="moves">
         <p className="text-faint">{move.waiting}</p>
       </Part>
     );
@@ -25,11 +25,11 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
     ["clicks a day", (one) => place(one.clicks_a_day)],
     ["CTR", (one) => share(one.ctr)],
     ["position", (one) => place(one.position)],
-    ["shown a day", (one) => place(one.shown_a_day)],
+    ["impressions a day", (one) => place(one.shown_a_day)],
   ];
   const sides = [told.before, told.after, told.untouched_before, told.untouched_after];
   return (
-    <Part title="What came of it" method="moves">
+    <Part title="Result" method="moves">
       <div className="space-y-1 font-serif text-[15px] leading-snug">
         {told.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
@@ -51,8 +51,8 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
       />
       {before && after && (
         <p className="mt-1 text-faint text-xs">
-          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Others: the
-          mean of those that were not touched. Without brand.
+          Before: {day(before.first)} to {day(before.last)}; after: {day(after.first)} to {day(after.last)}. Controls:
+          the mean of unchanged ones. Without brand.
         </p>
       )}
       {site.may_change && move.state === "done" && (
@@ -64,11 +64,11 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
                 api.POST("/api/sites/{slug}/moves/{move_id}/outcome", {
                   params: { path: { slug: site.slug, move_id: move.id } },
                 }),
-              "Kept on record: the move is measured.",
+              "Saved: the move is measured.",
             )
           }
         >
-          Keep it on record
+          Save the result
         </Button>
       )}
     </Part>

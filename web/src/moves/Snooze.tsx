@@ -19,7 +19,7 @@ export function Snooze({
   const act = useAct();
   const takeBack = useTakeBack(slug);
   const aside = way === "snooze";
-  // A clash that is left as it is is accepted.
+  // A clash that is accepted as it is is accepted.
   const choice = aside ? "snooze" : subjects.some((one) => one.page == null) ? "accept" : "dismiss";
 
   async function submit(event: FormEvent<HTMLFormElement>) {
@@ -44,7 +44,7 @@ export function Snooze({
       <p className="mb-2 break-words font-medium">{name}</p>
       <form onSubmit={submit} className="space-y-3">
         {aside && <DateField label="until" name="until" required min={tomorrow()} defaultValue={inFourWeeks()} />}
-        <Words label={aside ? "why (if you like)" : "why"} name="note" required={!aside} autoFocus={!aside} />
+        <Words label={aside ? "why (optional)" : "why"} name="note" required={!aside} autoFocus={!aside} />
         <MainButton type="submit">{aside ? "Snooze" : "Dismiss"}</MainButton>
       </form>
     </Dialog>

@@ -6,7 +6,7 @@ import { day, path } from "../shared/format";
 import { Button } from "../shared/parts";
 import { useTakeBack } from "./useTakeBack";
 
-const WORDS: Record<string, string> = { dismiss: "dismissed", snooze: "snoozed", accept: "left as it is" };
+const WORDS: Record<string, string> = { dismiss: "dismissed", snooze: "snoozed", accept: "left unchanged" };
 const about = (one: Schemas["DecisionShown"]) =>
   [one.query && `“${one.query}”`, one.page && path(one.page)].filter(Boolean).join(" on ");
 
@@ -38,7 +38,7 @@ export function Snoozed({ slug, mayChange }: { slug: string; mayChange: boolean 
               <Button
                 plain
                 aria-label={`Take back: ${WORDS[one.choice] ?? one.choice}, ${about(one)}`}
-                onClick={() => takeBack.decisions([one]).then((done) => done && toast("It is open again."))}
+                onClick={() => takeBack.decisions([one]).then((done) => done && toast("Restored."))}
               >
                 take back
               </Button>

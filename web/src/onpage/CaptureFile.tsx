@@ -75,7 +75,7 @@ type PartsProps = {
 
 function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
   const box = told.box && (
-    <Part key="box" title="The featured snippet" method="featured-snippets">
+    <Part key="box" title="Featured snippet" method="featured-snippets">
       <FeaturedSnippet told={told.box} />
     </Part>
   );
@@ -148,7 +148,7 @@ function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
       <div className="space-y-1 font-serif text-[15px] leading-snug">
         <p>
           {capture.sentence}
-          {capture.screens_down != null && ` One scrolls ${place(capture.screens_down)} screens to it.`}
+          {capture.screens_down != null && ` It is ${place(capture.screens_down)} screens down.`}
         </p>
         {capture.changed && <p>{capture.changed}</p>}
         {told.costs.map((cost) => (

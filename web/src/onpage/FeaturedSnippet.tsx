@@ -9,16 +9,13 @@ export function FeaturedSnippet({ told }: { told: Schemas["BoxShown"] }) {
       <div className="space-y-1 font-serif text-[15px] leading-snug">
         {finding.lost_since && <p>You lost it on {day(finding.lost_since)}.</p>}
         {finding.ours ? (
-          <p>
-            You hold the featured snippet. A page that holds it has no organic result below: watch it, and change its
-            passage with care.
-          </p>
+          <p>You hold the featured snippet. Change its passage with care: the page has no other result on this SERP.</p>
         ) : (
           <p>
             {finding.holder ?? "Another site"} holds it{finding.kind && ` with a ${finding.kind}`}.
             {finding.opening && ` You could win it: about ${count(finding.gain)} clicks a month.`}
             {finding.advice === "first come onto page one" &&
-              " Featured snippets come from page one: rank there first."}
+              " Featured snippets come from page one. Rank there first."}
           </p>
         )}
         {finding.opening && finding.rank != null && finding.rank <= 3 && (
@@ -27,8 +24,12 @@ export function FeaturedSnippet({ told }: { told: Schemas["BoxShown"] }) {
         {finding.lacking.length > 0 && <p>Your page lacks {finding.lacking.join(", and ")}.</p>}
       </div>
       <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
-        <Passage name={`the box${holder ? ", as its page has it" : ""}`} told={holder} said={finding.passage ?? null} />
-        <Passage name="our page" told={ours} said={null} />
+        <Passage
+          name={`featured snippet${holder ? ", from its page" : ""}`}
+          told={holder}
+          said={finding.passage ?? null}
+        />
+        <Passage name="your page" told={ours} said={null} />
       </dl>
     </>
   );
@@ -41,7 +42,7 @@ function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
     items > 0 && `${count(items)} items of a list`,
     cells > 0 && `${count(cells)} cells of a table`,
   ].filter(Boolean);
-  return told.length ? `Right below: ${told.join(", ")}.` : "There is no text right below it.";
+  return told.length ? `Right below: ${told.join(", ")}.` : "No text right below it.";
 }
 
 function Passage({ name, told, said }: { name: string; told: Schemas["PassageShown"] | null; said: string | null }) {
@@ -52,7 +53,7 @@ function Passage({ name, told, said }: { name: string; told: Schemas["PassageSho
         {told?.heading && <p className="font-semibold">{told.heading}</p>}
         {said && <p className="line-clamp-4 italic">{said}</p>}
         {told?.text && <p className="line-clamp-4">{told.text}</p>}
-        {!told && !said && <p>No heading asks it, and nothing defines it.</p>}
+        {!told && !said && <p>No heading asks the question, and no sentence defines the term.</p>}
         {told && <p className="text-faint text-xs">{counted(told)}</p>}
       </dd>
     </div>

@@ -31,7 +31,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
   if (!row) return null;
   if (strip.error) return <Failed error={strip.error} retry={() => strip.refetch()} />;
   const told = strip.data;
-  if (!told) return <Notice title="Reading the page">Its words are counted.</Notice>;
+  if (!told) return <Notice title="Loading the page">Counting its words.</Notice>;
   function look(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const asks = String(new FormData(event.currentTarget).get("phrase") ?? "").trim();
@@ -72,7 +72,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
       <Part title="The page from top to bottom" method="missing-queries">
         <Strip told={told} />
       </Part>
-      <Part title="Look for another phrase">
+      <Part title="Check another phrase">
         <form onSubmit={look} className="flex gap-2" key={row}>
           <input
             name="phrase"

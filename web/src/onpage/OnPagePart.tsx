@@ -1,4 +1,4 @@
-// What Wording has of one page, short: its title's problems and the queries that it says too little; the rest is a step away.
+// What Wording has of one page, short: its title's problems and the queries that it missing queries; the rest is a step away.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { titleQuery } from "../api/ask";
@@ -12,7 +12,7 @@ type Props = { site: Schemas["SiteShown"]; asked: Asked; page: number };
 
 export function OnPagePart({ site, asked, page }: Props) {
   const told = useQuery(titleQuery(site.slug, asked, String(page))).data;
-  if (!told) return <p className="text-faint">Nothing is known yet of how it says its queries.</p>;
+  if (!told) return <p className="text-faint">Crawl the site to see which of its queries are on the page.</p>;
   const problems = told.finding?.problems ?? [];
   const params = { site: site.slug };
   return (
@@ -39,7 +39,7 @@ export function OnPagePart({ site, asked, page }: Props) {
           keyOf={(row) => row.query_id}
           columns={[
             {
-              head: "says too little",
+              head: "missing queries",
               cell: (row) => (
                 <Link
                   to="/$site/on-page"

@@ -75,7 +75,7 @@ function useLook(props: PlaceProps) {
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Reading the pages">Words and phrases are counted in all of them.</Notice>,
+    waiting: <Notice title="Reading the pages">Counting words and phrases.</Notice>,
   };
   return { asked, marks, prefetch, name, rest };
 }

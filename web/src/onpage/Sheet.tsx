@@ -26,7 +26,7 @@ export function Sheet({ capture }: { capture: Schemas["Capture"] }) {
   const screens = Math.floor(top / (capture.screen * SCALE));
   return (
     <figure className="mt-2">
-      <ol className="relative" style={{ height: top }} aria-label={`Results page of ${capture.captured}, from the top`}>
+      <ol className="relative" style={{ height: top }} aria-label={`SERP of ${capture.captured}, from the top`}>
         {blocks.map((block) => (
           <li
             key={block.place}

@@ -68,7 +68,7 @@ export function SideBySide({ told }: { told: Told }) {
       </div>
       <p className="mt-1 text-faint text-xs">
         {told.fetched
-          ? "Underlined: outside the middle half of the pages above. Numbers lead to the pages."
+          ? "Underlined: outside the middle half of the competing pages. Click a number to open its page."
           : "The competing pages have not been fetched: only their referring domains are known."}
       </p>
     </>

@@ -17,11 +17,7 @@ export function Strip({ told }: { told: Schemas["Strip"] }) {
         {told.squares.map((square) => {
           const tick = told.headings.find((one) => one.at >= square.first && one.at < square.first + SQUARE);
           const said = square.exact ? "bg-ink" : square.others ? "bg-ochre" : "bg-shade";
-          const words = square.exact
-            ? `says it ${square.exact === 1 ? "once" : `${square.exact} times`}`
-            : square.others
-              ? "says it in other forms"
-              : "does not say it";
+          const words = square.exact ? `${square.exact} exact` : square.others ? "other forms" : "not in it";
           return (
             <li key={square.first} className={tick ? "border-ink border-l-2 pl-px" : "pl-[3px]"}>
               <button
@@ -37,7 +33,7 @@ export function Strip({ told }: { told: Schemas["Strip"] }) {
         })}
       </ol>
       <p className="mt-1 text-faint text-xs">
-        A square is fifty words; a line before it is a heading. Filled: says it exactly; ochre: in other forms.
+        Each square is fifty words; a line before it is a heading. Filled: exact phrase. Ochre: other forms.
       </p>
       {chosen ? (
         <blockquote className="mt-2 border-rule border-l-2 pl-3 font-serif leading-snug">
@@ -53,7 +49,7 @@ export function Strip({ told }: { told: Schemas["Strip"] }) {
           )}
         </blockquote>
       ) : (
-        <p className="mt-2">An empty strip: the page never says it.</p>
+        <p className="mt-2">The query is not in the text.</p>
       )}
     </>
   );
@@ -70,7 +66,7 @@ function Line({ says, name, text }: { says: boolean; name: string; text: string 
       <span className="truncate" title={text ?? ""}>
         {text ?? "none"}
       </span>
-      <span className="sr-only">{says ? "says it" : "does not say it"}</span>
+      <span className="sr-only">{says ? "says it" : "not in it"}</span>
     </p>
   );
 }

@@ -103,7 +103,7 @@ function MainQuery({ site, told }: { site: Schemas["SiteShown"]; told: Schemas["
         told.chosen &&
         site.may_change && (
           <Button plain onClick={() => choose(null)}>
-            as the figures propose
+            as proposed
           </Button>
         )
       }
@@ -113,7 +113,7 @@ function MainQuery({ site, told }: { site: Schemas["SiteShown"]; told: Schemas["
         keyOf={(one) => one.query_id}
         columns={[
           {
-            head: told.chosen ? "chosen by hand" : "as the figures propose",
+            head: told.chosen ? "chosen by you" : "as proposed",
             cell: (one) => (
               <label className="inline-flex min-h-6 items-center gap-1.5">
                 <input

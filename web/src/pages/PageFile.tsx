@@ -41,7 +41,7 @@ export function PageFile(props: {
   if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const told = file.data;
-  if (!told) return <Notice title="Opening the file">Loading its rows, weeks, clashes and crawl.</Notice>;
+  if (!told) return <Notice title="Opening the page file">Loading its rows, weeks, clashes and crawl.</Notice>;
   return (
     <article
       aria-label="Page file"
@@ -62,8 +62,8 @@ export function PageFile(props: {
       />
       {site.may_change && told.crawl && (
         <p className="mt-2">
-          <Button onClick={draft} title="Begin a draft with the text as crawled (d)">
-            Draft its text
+          <Button onClick={draft} title="Start a draft with the crawled text (d)">
+            Start a draft
           </Button>
         </p>
       )}
@@ -71,7 +71,7 @@ export function PageFile(props: {
         {told.reasons.length > 0 ? (
           told.reasons.map((reason) => <p key={reason}>{reason}</p>)
         ) : (
-          <p>No gain here beyond chance and the site's usual scatter.</p>
+          <p>No opportunity beyond chance.</p>
         )}
       </div>
       <div className="mt-3 border-rule border-t pt-2">
@@ -102,7 +102,7 @@ export function PageFile(props: {
       <Part id="visits" title="Visits" method="landing-pages">
         <Visits told={told} />
       </Part>
-      <Part id="says" title="What it says">
+      <Part id="says" title="On the page">
         <CrawlFacts crawl={told.crawl} />
       </Part>
       {told.crawl && (
@@ -126,7 +126,7 @@ export function PageFile(props: {
         </Part>
       )}
       {told.decided.length > 0 && (
-        <Part id="decided" title="Decided so far">
+        <Part id="decided" title="Decisions">
           <DecidedSoFar slug={props.site.slug} decided={told.decided} />
         </Part>
       )}
@@ -310,12 +310,12 @@ function Breaks({ file }: { file: File }) {
           </span>{" "}
           in the week of {day(one.week)}, from {count(one.before)} to {count(one.after)} a week, {one.evidence}
           {one.event && `; near “${one.event}”`}
-          {!one.season_known && "; less than a year of data before it, so it may be a season of its own"}
+          {!one.season_known && "; less than a year of data before it, so it may be seasonal"}
         </li>
       ))}
       {file.out.map((one) => (
         <li key={one.since}>
-          Not shown from the week of {day(one.since)} {one.back ? `until that of ${day(one.back)}` : "to the end"}
+          No impressions from the week of {day(one.since)} {one.back ? `until that of ${day(one.back)}` : "to the end"}
         </li>
       ))}
     </ul>
@@ -330,7 +330,9 @@ function Clashes({ file }: { file: File }) {
           <span className="font-medium">{clash.query}</span>{" "}
           <span className="text-faint">
             {clash.kind},{" "}
-            {clash.loss_month >= 0.5 ? `clicks lost a month: ${count(clash.loss_month)}` : "next to nothing lost"}
+            {clash.loss_month >= 0.5
+              ? `lost clicks a month: ${count(clash.loss_month)}`
+              : "next to nothing lost"}
           </span>
           <p className="text-xs">{clash.sentence}</p>
           <p className="text-xs">
@@ -351,14 +353,14 @@ function Clashes({ file }: { file: File }) {
 function Visits({ told }: { told: File }) {
   const { account, lacking } = told;
   if (account.sessions == null)
-    return <p className="text-faint text-xs">{lacking.join(" ") || "No organic visits are known."}</p>;
+    return <p className="text-faint text-xs">{lacking.join(" ") || "No visit data. Load them in Data."}</p>;
   return (
     <>
       <Beside
         measures={told.beside.filter((one) => !SEARCH.includes(one.name))}
         compared={account.sessions_change !== null}
       />
-      <p className="mt-1 text-faint text-xs">Organic visits alone. {lacking.join(" ")}</p>
+      <p className="mt-1 text-faint text-xs">Organic visits only. {lacking.join(" ")}</p>
     </>
   );
 }

@@ -87,7 +87,7 @@ export function PageTwoCandidates(props: PlaceProps) {
             SERP captures show which pages rank above yours. Fetch those pages to compare their text.
           </Notice>
         ),
-        waiting: <Notice title="Reading competing pages">Comparing their text with yours.</Notice>,
+        waiting: <Notice title="Comparing">Comparing their text with yours.</Notice>,
       })}
       evidence={(_, __, row) => <ReadyFile site={site} asked={asked} row={row} />}
     />
@@ -128,7 +128,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
       <p className="mt-1 text-faint">{brief.data?.coverage_sentence}</p>
       <p className="mt-2 flex flex-wrap gap-3">
         {site.may_change && (
-          <Button onClick={draft} title="Begin a draft with the text as crawled (d)">
+          <Button onClick={draft} title="Start a draft with the crawled text (d)">
             Draft it
           </Button>
         )}
@@ -140,7 +140,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
           Brief for a writer (DOCX)
         </Button>
       </p>
-      <Part title="Terms of the pages above" method="page-two-candidates">
+      <Part title="Related terms" method="page-two-candidates">
         <FigureTable
           rows={terms}
           first={16}
@@ -150,7 +150,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
               head: "term",
               cell: (one) => <span className={one.ours === 0 ? "text-rust" : ""}>{one.text}</span>,
             },
-            { head: "how many say it", cell: (one) => one.tier, left: true },
+            { head: "pages", cell: (one) => one.tier, left: true },
             { head: "pages", cell: (one) => count(one.pages) },
             { head: "in 1,000 words", cell: (one) => `${place(one.per_thousand[0])} to ${place(one.per_thousand[2])}` },
             { head: "ours", cell: (one) => (one.ours === 0 ? "not said" : count(one.ours)) },
@@ -158,7 +158,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
         />
       </Part>
       {(brief.data?.outline.length ?? 0) > 0 && (
-        <Part title="What they go through">
+        <Part title="Their headings">
           <ol className="list-decimal pl-5">
             {brief.data?.outline.map((one) => (
               <li key={one}>{one}</li>

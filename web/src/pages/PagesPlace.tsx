@@ -83,10 +83,10 @@ function Accounts(props: PlaceProps) {
             title="No page fits these filters"
             action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
           >
-            No page that was shown or visited in the period is left.
+            No page with impressions or visits fits.
           </Notice>
         ),
-        waiting: <Notice title="Adding up">Each page's account is made from its rows, clashes and visits.</Notice>,
+        waiting: <Notice title="Calculating">Adding up rows, clashes and visits.</Notice>,
       })}
       evidence={(row, list) => <PageFile site={site} asked={asked} row={row} longest={list?.whole.longest ?? 0} />}
     />

@@ -10,7 +10,7 @@ type Props = { weeks: Schemas["WeekShown"][]; breaks: Schemas["BreaksRow"][] };
 export function WeeksLine({ weeks, breaks }: Props) {
   const first = weeks[0];
   const last = weeks.at(-1);
-  if (!first || !last || weeks.length < 2) return <p className="text-faint text-xs">Too few weeks to draw.</p>;
+  if (!first || !last || weeks.length < 2) return <p className="text-faint text-xs">Too few weeks for a line.</p>;
   const most = Math.max(...weeks.map((week) => week.clicks), 1);
   const at = new Map(weeks.map((week, number) => [week.week, (number / (weeks.length - 1)) * WIDTH]));
   const line = weeks.map((week) => `${at.get(week.week)},${HEIGHT - (week.clicks / most) * (HEIGHT - 14)}`).join(" ");

@@ -64,7 +64,7 @@ function Password() {
     if (
       await act(
         () => done(api.PUT("/api/account/password", { body })),
-        "Password changed. Your other sessions and all tokens for scripts have ended.",
+        "Password changed. All other sessions and tokens have ended.",
       )
     )
       form.reset();
@@ -89,15 +89,15 @@ function Mail({ account }: { account: Account }) {
     const body = { email: text(form, "email"), password: text(form, "password") };
     await act(
       () => done(api.PUT("/api/account/email", { body })),
-      `A mail is on its way to ${body.email}: the address counts once you have opened its link.`,
+      `Check ${body.email}: open the link in the mail to confirm the address.`,
     );
   }
   return (
     <Part title="Mail address">
-      {!account.mail && <p className="text-faint">This installation sends no mail, so no address can be given.</p>}
+      {!account.mail && <p className="text-faint">This installation sends no mail, so you cannot add an address.</p>}
       <form onSubmit={set} className="space-y-2" hidden={!account.mail}>
         <Field
-          label="where a new password is sent"
+          label="for password resets"
           name="email"
           type="email"
           defaultValue={account.email}
@@ -112,7 +112,7 @@ function Mail({ account }: { account: Account }) {
 }
 
 const LANGUAGES: [string, string][] = [
-  ["", "as the sentences write them: 1 208.5, 16 Aug 2026"],
+  ["", "as in sentences: 1 208.5, 16 Aug 2026"],
   ["en_GB", "English (Britain): 1,208.5, 16 Aug 2026"],
   ["en_US", "English (America): 1,208.5, Aug 16, 2026"],
   ["de", "German: 1.208,5, 16. Aug. 2026"],
@@ -138,20 +138,20 @@ function Reading() {
   return (
     <Part title="Reading and typing">
       <form onSubmit={keep} className="space-y-2" key={JSON.stringify(held)}>
-        <Choice label="numbers and days in lists and figures" name="language" defaultValue={held.language}>
+        <Choice label="numbers and dates in lists" name="language" defaultValue={held.language}>
           {LANGUAGES.map(([value, says]) => (
             <option key={value} value={value}>
               {says}
             </option>
           ))}
         </Choice>
-        <Choice label="time zone of times" name="time_zone" defaultValue={held.time_zone}>
-          <option value="">that of this computer</option>
+        <Choice label="time zone" name="time_zone" defaultValue={held.time_zone}>
+          <option value="">this computer's</option>
           {["UTC", ...Intl.supportedValuesOf("timeZone")].map((zone) => (
             <option key={zone}>{zone}</option>
           ))}
         </Choice>
-        <Choice label="currency of sites that name none" name="currency" defaultValue={held.currency}>
+        <Choice label="default currency" name="currency" defaultValue={held.currency}>
           <option value="">none</option>
           {Intl.supportedValuesOf("currency").map((one) => (
             <option key={one}>{one}</option>
@@ -159,7 +159,7 @@ function Reading() {
         </Choice>
         <label className="flex min-h-7 items-center gap-2">
           <input type="checkbox" name="single_keys" defaultChecked={held.single_keys} />
-          Single-letter keys are on
+          Single-letter shortcuts are on
         </label>
         <Button type="submit">Keep it</Button>
       </form>
@@ -174,21 +174,19 @@ function SecondFactor({ account }: { account: Account }) {
   async function end(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const body = { password: text(event.currentTarget, "password") };
-    await act(() => done(api.POST("/api/account/second-factor/end", { body })), "No code is asked for any more.");
+    await act(() => done(api.POST("/api/account/second-factor/end", { body })), "Two-factor sign-in is off.");
   }
   return (
     <Part title="Second factor">
       {account.second_factor ? (
         <form onSubmit={end} className="space-y-2">
-          <p>A code of your authenticator is asked for whenever you sign in.</p>
+          <p>You need a code from your authenticator app to sign in.</p>
           <Field label="your password" name="password" type="password" autoComplete="current-password" required />
           <Button type="submit">End it</Button>
         </form>
       ) : (
         <>
-          <p className="mb-2 text-faint">
-            With an authenticator application on your phone, a password alone is not enough to sign in.
-          </p>
+          <p className="mb-2 text-faint">Protect your account with an authenticator app on your phone.</p>
           <Button onClick={() => setOpen(true)}>Set one up</Button>
         </>
       )}
@@ -202,10 +200,7 @@ function SecondFactor({ account }: { account: Account }) {
         />
       )}
       <Dialog title="Recovery codes" open={codes.length > 0} onOpen={() => setCodes([])}>
-        <p className="mb-2">
-          Each of them works once in place of a code, should your phone be lost. Keep them where you keep keys: they are
-          not shown again.
-        </p>
+        <p className="mb-2">Each works once if you lose your phone. Store them safely: they are not shown again.</p>
         <pre className="mb-3 columns-2 border border-rule bg-paper p-3">{codes.join("\n")}</pre>
         <MainButton onClick={() => setCodes([])}>I have saved them</MainButton>
       </Dialog>
@@ -234,20 +229,20 @@ function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) =
     if (made) begun(made.codes);
   }
   return (
-    <Dialog title="A second factor" open onOpen={(open) => !open && close()}>
+    <Dialog title="Two-factor sign-in" open onOpen={(open) => !open && close()}>
       {offered.data ? (
         <form onSubmit={begin} className="space-y-3">
-          <p>Scan this with an authenticator application, or type its secret there.</p>
+          <p>Scan this with an authenticator app, or type its secret there.</p>
           <img
             src={`data:image/svg+xml;base64,${btoa(offered.data.picture)}`}
             alt="The secret, to be scanned"
             className="size-44 bg-white p-2"
           />
           <p className="break-all font-mono text-xs">{offered.data.secret}</p>
-          <Field label="the code that it shows" name="code" inputMode="numeric" autoComplete="one-time-code" required />
+          <Field label="code from the app" name="code" inputMode="numeric" autoComplete="one-time-code" required />
           <Field label="your password" name="password" type="password" autoComplete="current-password" required />
           <p className="flex gap-3">
-            <MainButton type="submit">Ask for it from now on</MainButton>
+            <MainButton type="submit">Turn on</MainButton>
             <Button onClick={close}>Cancel</Button>
           </p>
         </form>
@@ -270,19 +265,19 @@ function Sessions({ account }: { account: Account }) {
   const end = (session_id: number) =>
     act(
       () => done(api.DELETE("/api/account/sessions/{session_id}", { params: { path: { session_id } } })),
-      "It has ended.",
+      "Session ended.",
     );
   return (
     <Part
-      title="Where you are signed in"
+      title="Sessions"
       aside={
         account.sessions.length > 1 && (
           <Button
             plain
             className="min-h-6"
-            onClick={() => act(() => done(api.DELETE("/api/account/sessions", {})), "All others have ended.")}
+            onClick={() => act(() => done(api.DELETE("/api/account/sessions", {})), "All other sessions ended.")}
           >
-            End all others
+            End all other sessions
           </Button>
         )
       }
@@ -360,11 +355,11 @@ function Tokens({ account }: { account: Account }) {
       )}
       <form onSubmit={add} className="flex flex-wrap items-end gap-3">
         <div className="w-52">
-          <Field label="what it is for" name="name" required maxLength={100} />
+          <Field label="purpose" name="name" required maxLength={100} />
         </div>
         <Choice label="may" name="role">
           <option value="reader">look</option>
-          <option value="analyst">change what analysts change</option>
+          <option value="analyst">allow changes</option>
         </Choice>
         <div className="w-40">
           <DateField label="until" value={ends_on} onDay={setEnds} required />
@@ -380,14 +375,14 @@ function Tokens({ account }: { account: Account }) {
             ))}
           </span>
         </fieldset>
-        <Button type="submit">Make a token</Button>
+        <Button type="submit">Create token</Button>
       </form>
       <p className="mt-1 text-faint text-xs">
-        A script sends it as <code>Authorization: Bearer …</code> and can do no more than you can. Tokens end when you
-        change your password. Leaving a site removes it from your tokens; if you are invited again, make new ones.
+        Send it as <code>Authorization: Bearer …</code> and can do no more than you can. Tokens end when you change your
+        password. Leaving a site removes it from your tokens; if you are invited again, make new ones.
       </p>
       <Dialog title="The token" open={secret !== ""} onOpen={() => setSecret("")}>
-        <p className="mb-2">It is shown only once: copy it to where your script reads it.</p>
+        <p className="mb-2">Copy it now: it is shown only once.</p>
         <p className="mb-3 break-all border border-rule bg-paper p-3 font-mono text-sm">{secret}</p>
         <p className="flex gap-3">
           <MainButton onClick={() => navigator.clipboard.writeText(secret)}>Copy it</MainButton>

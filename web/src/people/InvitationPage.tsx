@@ -80,7 +80,7 @@ export function InvitationPage() {
       </MainButton>
       {!known && (
         <p>
-          You have an account already?{" "}
+          Already have an account?{" "}
           <Link to="/sign-in" search={{ next: `/invitation/${token}` }} className="underline">
             Sign in first
           </Link>

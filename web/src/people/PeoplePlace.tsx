@@ -19,8 +19,8 @@ type People = Schemas["PeopleShown"];
 type Role = People["members"][number]["role"];
 const ROLES: Record<Role, string> = {
   reader: "reader: looks",
-  analyst: "analyst: changes what is in it",
-  owner: "owner: decides who sees it",
+  analyst: "analyst: changes data and moves",
+  owner: "owner: manages people",
 };
 const done = <T,>(call: Promise<T>) => call.then(() => ({ data: true }));
 
@@ -48,7 +48,7 @@ function Held({ site }: { site: Site }) {
           {found.data.may_own && <Whole site={site} />}
         </div>
       ) : (
-        <Notice title="Looking up the members">One moment.</Notice>
+        <Notice title="Loading the members">One moment.</Notice>
       )}
     </>
   );
@@ -59,10 +59,7 @@ function Members({ site, people }: { site: Site; people: People }) {
   const navigate = useNavigate();
   const of = (member_id: number) => ({ path: { slug: site.slug, member_id } });
   const set = (id: number, role: Role) =>
-    act(
-      () => api.PATCH("/api/sites/{slug}/members/{member_id}", { params: of(id), body: { role } }),
-      "The role is changed.",
-    );
+    act(() => api.PATCH("/api/sites/{slug}/members/{member_id}", { params: of(id), body: { role } }), "Role changed.");
   const remove = async (id: number, own: boolean) => {
     const gone = await act(() => done(api.DELETE("/api/sites/{slug}/members/{member_id}", { params: of(id) })));
     if (gone && own) navigate({ to: "/" });
@@ -129,7 +126,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
     const body = { email: String(told.get("email")), role: told.get("role") as Role };
     const made = await act(
       () => api.POST("/api/sites/{slug}/invitations", { ...ofSite(site.slug), body }),
-      people.mail ? "The invitation is sent." : "The invitation is ready. Copy its address and send it.",
+      people.mail ? "Invitation sent." : "Invitation ready. Copy its link and send it.",
     );
     if (made) form.reset();
   }
@@ -141,11 +138,11 @@ function Invitations({ site, people }: { site: Site; people: People }) {
             params: { path: { slug: site.slug, invitation_id } },
           }),
         ),
-      "The invitation does not work any more.",
+      "Invitation revoked.",
     );
   const copy = async (path: string) => {
     await navigator.clipboard.writeText(`${location.origin}${path}`);
-    toast("The address is copied.");
+    toast("Link copied.");
   };
   return (
     <Part title="Invite someone">
@@ -162,7 +159,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
         </Choice>
         <MainButton type="submit">Invite</MainButton>
       </form>
-      {!people.mail && <p className="mt-1 text-faint text-xs">No mail server is set up here: copy the address.</p>}
+      {!people.mail && <p className="mt-1 text-faint text-xs">No mail server: copy the link.</p>}
       <ul className="mt-2">
         {people.invitations.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-rule border-t py-1">
@@ -198,10 +195,10 @@ function Trail({ site }: { site: Site }) {
       .join("; ");
   return (
     <Part
-      title="Who did what"
+      title="Activity log"
       aside={
         <Button plain className="min-h-6" onClick={() => download(`/api/sites/${site.slug}/audit/file`)}>
-          The whole trail (CSV)
+          Full log (CSV)
         </Button>
       }
     >
@@ -275,7 +272,7 @@ function Whole({ site }: { site: Site }) {
         </span>
       </form>
       <p className="mt-3 flex flex-wrap items-center gap-3">
-        <Button onClick={archive}>{site.archived ? "Take it up again" : "Archive it"}</Button>
+        <Button onClick={archive}>{site.archived ? "Unarchive" : "Archive it"}</Button>
         <span className="text-faint">
           {site.archived
             ? "It is archived: looked at, not changed; no service is asked, no report sent by itself."
@@ -283,17 +280,15 @@ function Whole({ site }: { site: Site }) {
         </span>
       </p>
       <p className="mt-3 flex flex-wrap items-center gap-3">
-        <Button onClick={() => download(`/api/sites/${site.slug}/archive/file`)}>Download all of it</Button>
-        <span className="text-faint">
-          Everything of the site in one archive of open formats, for another installation or for safekeeping.
-        </span>
+        <Button onClick={() => download(`/api/sites/${site.slug}/archive/file`)}>Download site</Button>
+        <span className="text-faint">All data of the site as one archive of open formats.</span>
       </p>
       <p className="mt-3 flex flex-wrap items-center gap-3">
         <Button onClick={() => setAsking(true)}>Delete it</Button>
         <span className="text-faint">For thirty days its owners can put it back; then it is gone for good.</span>
       </p>
       <Dialog title={`Delete ${site.name}?`} open={asking} onOpen={setAsking}>
-        <p className="mb-3">It is hidden now. Its owners can restore it under “All sites” for 30 days.</p>
+        <p className="mb-3">Deleted. Owners can restore it under “All sites” for 30 days.</p>
         <p className="flex gap-3">
           <MainButton onClick={remove}>Delete it</MainButton>
           <Button onClick={() => setAsking(false)}>Cancel</Button>

@@ -11,7 +11,7 @@ export function ProofPage() {
   async function prove() {
     try {
       const { email } = given(await api.POST("/api/account/email/proofs/{token}", { params: { path: { token } } }));
-      setSaid(`${email} is your mail address from now on: a new password can be sent there.`);
+      setSaid(`${email} is confirmed as your mail address.`);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       setSaid(`${error.problem.detail} ${error.problem.remedy}`);
@@ -25,7 +25,7 @@ export function ProofPage() {
         <>
           <p>Someone entered this email address. If it was you, confirm it here.</p>
           <MainButton type="submit" className="w-full">
-            It is mine
+            Confirm
           </MainButton>
         </>
       )}

@@ -12,7 +12,7 @@ export function AskForReset() {
     const name = String(new FormData(event.currentTarget).get("name"));
     try {
       await api.POST("/api/account/reset", { body: { name } });
-      setSaid("If there is such an account with a mail address, a mail is on its way. It works for three days.");
+      setSaid("If the account has a mail address, we sent a link. It works for three days.");
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       setSaid(error.problem.detail);
@@ -28,13 +28,11 @@ export function AskForReset() {
           <MainButton type="submit" className="w-full">
             Send me a link
           </MainButton>
-          <p className="text-faint">
-            Where no mail arrives, ask an owner of your site or whoever runs this installation.
-          </p>
+          <p className="text-faint">No mail? Ask an owner of your site or your administrator.</p>
         </>
       )}
       <Link to="/sign-in" search={{}} className="underline">
-        Back to signing in
+        Back to sign-in
       </Link>
     </Alone>
   );
@@ -48,7 +46,7 @@ export function ResetPage() {
     const password = String(new FormData(event.currentTarget).get("password"));
     try {
       await api.PUT("/api/account/reset", { body: { user, token, password } });
-      toast("Your password is changed. Sign in with it.");
+      toast("Password changed. Sign in.");
       navigate({ to: "/sign-in", search: {} });
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;

@@ -23,11 +23,11 @@ export function CountryGaps(props: PlaceProps) {
         near: () => undefined,
         widths: { country: "3.6rem", gap: "3rem", elsewhere: "4.4rem", evidence: "4rem" },
         empty: (
-          <Notice title="No country gap">
-            No query ranks clearly worse in one country than in the others, or the data have no countries.
+          <Notice title="No country gaps">
+            No query ranks clearly worse in one country, or the data have no countries.
           </Notice>
         ),
-        waiting: <Notice title="Comparing countries">Each query's positions are compared week by week.</Notice>,
+        waiting: <Notice title="Comparing countries">Comparing positions week by week.</Notice>,
       })}
       evidence={(_, __, found) => found && <GapFile site={props.site} found={found} />}
     />
@@ -53,9 +53,9 @@ function GapFile({ site, found }: { site: Schemas["SiteShown"]; found: Gap }) {
           {place(found.gap)} positions worse, over {count(found.weeks)} weeks. <EvidenceMark grade={found.evidence} />
         </p>
         <p>
-          There it was shown {count(found.impressions)} times ({share(found.share_shown)} of all) and clicked{" "}
-          {count(found.clicks)} times. Results pages differ by country: look whether another page, or one in another
-          language, should answer it there.
+          There it had {count(found.impressions)} impressions ({share(found.share_shown)} of all) and{" "}
+          {count(found.clicks)} clicks. SERPs differ by country: check whether another page or language fits better
+          there.
         </p>
       </div>
     </article>

@@ -1,4 +1,4 @@
-// The click curve set by hand: for a site with too little data, or an analyst who knows better.
+// The click your own curve: for a site with too little data, or an analyst who knows better.
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeep } from "../listing/useKeep";
@@ -29,14 +29,14 @@ export function CurveForm({ site, curve }: { site: Schemas["SiteShown"]; curve: 
   return (
     <span className="ml-auto text-xs">
       <Opening
-        name="Set the curve by hand"
-        label={site.own_curve ? "curve set by hand" : "set the curve"}
+        name="Set the click curve"
+        label={site.own_curve ? "your own curve" : "set the curve"}
         open={open}
         onOpen={opened}
       >
         <form onSubmit={submit} className="space-y-3">
           <label className="block">
-            <span className="mb-0.5 block text-faint">A position and the CTR usual there, one pair a line</span>
+            <span className="mb-0.5 block text-faint">Position and CTR, one pair a line</span>
             <textarea
               value={text}
               rows={12}
@@ -52,7 +52,7 @@ export function CurveForm({ site, curve }: { site: Schemas["SiteShown"]; curve: 
           </p>
           <div className="flex gap-2">
             <MainButton type="submit" disabled={!points}>
-              Keep for this site
+              Save for this site
             </MainButton>
             {site.own_curve && (
               <Button

@@ -41,7 +41,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
   // Words and figures stand at once; the pictures follow within a frame or two.
   const drawn = useDeferredValue(evidence.data);
 
-  if (!row) return list ? <Notice title="No row is chosen">Choose a lens or filters that show some.</Notice> : null;
+  if (!row) return list ? <Notice title="No row selected">Choose a list or filters with rows.</Notice> : null;
   if (evidence.error) return <Failed error={evidence.error} retry={() => evidence.refetch()} />;
   const proof = evidence.data;
   if (!proof) return null;
@@ -59,7 +59,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
             to="/$site/query"
             params={{ site: site.slug }}
             search={{ query: Number(row.split("-")[1]) }}
-            title="Every page shown for this query"
+            title="All pages for this query"
             className="hover:underline"
           >
             {proof.query}
@@ -141,11 +141,13 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
     [
       "potential clicks",
       finding ? count(finding.potential_month) : NONE,
-      proof.target < proof.position ? `a month, if it ranked at ${place(proof.target)}` : "no target at its position",
+      proof.target < proof.position
+        ? `a month, if it ranked at ${place(proof.target)}`
+        : "no target from this position",
     ],
     [
       "evidence",
-      finding ? <EvidenceMark key="grade" grade={finding.evidence} /> : "not in this lens",
+      finding ? <EvidenceMark key="grade" grade={finding.evidence} /> : "not in this list",
       <>
         {finding ? `q = ${finding.q_value.toPrecision(2)}. ` : "see the filters. "}
         <Method name="evidence" label="How sure?" />

@@ -15,11 +15,13 @@ export function NothingFound({ list, search, change }: Props) {
       <Notice
         title="Too little data"
         action={
-          <Button onClick={() => change({ min_impressions: 0 })}>Look at every {one}, however seldom shown</Button>
+          <Button onClick={() => change({ min_impressions: 0 })}>
+            Look at every {one}, with any number of impressions
+          </Button>
         }
       >
-        No {one} of these days was shown {count(list.min_impressions)} times or more. Choose more days, or lower the
-        floor.
+        No {one} of this period had {count(list.min_impressions)} impressions or more. Choose a longer period, or lower
+        the minimum.
       </Notice>
     );
   }
@@ -49,8 +51,8 @@ export function NothingFound({ list, search, change }: Props) {
         )
       }
     >
-      None of these {several} differs from what is usual by more than chance and the site's usual scatter.{" "}
-      {list.noticed} Choose more days to see more.
+      None of these {several} differs from expected clicks by more than chance. {list.noticed} Choose more days to see
+      more.
     </Notice>
   );
 }

@@ -128,7 +128,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
             evidence: "3.5rem",
           },
           empty: list && <NothingFound list={list} change={change} search={search} />,
-          waiting: <Notice title="Adding up">The facts of the period are compared with the site's click curve.</Notice>,
+          waiting: <Notice title="Calculating">Comparing the period with the click curve.</Notice>,
         };
       }}
       evidence={(row, list) => (

@@ -13,7 +13,7 @@ import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { askedOf, LENSES } from "../state/view";
 import { OF_QUERIES } from "./QueriesPlace";
 
-const IN_NONE = "in no group";
+const IN_NONE = "without a group";
 const named = (group: Row<"query-groups">) => group.group || IN_NONE;
 const NO_FILTERS = { section: undefined, page_type: undefined, query_group: undefined, text: undefined };
 
@@ -41,8 +41,8 @@ export function QueryGroups(props: PlaceProps) {
         },
         widths: { gain_month: "6.4rem" },
         empty: list?.known ? (
-          <Notice title="No query here" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
-            No query of these filters was shown in the period.
+          <Notice title="No queries" action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}>
+            No query with these filters had impressions.
           </Notice>
         ) : (
           <Notice
@@ -56,7 +56,7 @@ export function QueryGroups(props: PlaceProps) {
             {list?.sentences.join(" ")}
           </Notice>
         ),
-        waiting: <Notice title="Adding up">The rows of each group are added up.</Notice>,
+        waiting: <Notice title="Calculating">Adding up the rows of each group.</Notice>,
       })}
       evidence={(_, __, group) => group && <GroupFile group={group} {...props} />}
     />
@@ -98,7 +98,7 @@ function GroupFile({ group, search, change, site }: FileProps) {
                 search={{ first: search.first, last: search.last, compare: search.compare, query_group: of }}
                 className="inline-block min-h-6 underline decoration-rule underline-offset-3"
               >
-                Pages that are shown for them
+                Ranking pages
               </Link>
             </li>
           </ul>

@@ -53,9 +53,9 @@ export function QueryPlace() {
   return (
     <>
       <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
-      {search.query === undefined && <Notice title="No query is named">Choose one in Queries.</Notice>}
+      {search.query === undefined && <Notice title="No query chosen">Choose one in Queries.</Notice>}
       {file.error && <Failed error={file.error} retry={() => file.refetch()} />}
-      {file.isLoading && <Notice title="Looking it up">Its pages are followed day by day.</Notice>}
+      {file.isLoading && <Notice title="Loading">Comparing its pages day by day.</Notice>}
       {told && (
         <article
           className="mx-auto w-full max-w-5xl overflow-auto px-5 py-4"
@@ -84,7 +84,7 @@ export function QueryPlace() {
           <div className="mt-3 max-w-xl">
             <Beside measures={told.beside} compared={told.before !== null} />
           </div>
-          <Part title="Every page shown for it">
+          <Part title="All pages for it">
             <div className="overflow-x-auto">
               <FigureTable
                 rows={told.pages}

@@ -24,7 +24,7 @@ export function MadeReports({ site, held, search, change }: ReportsProps) {
     return (
       <Notice
         title="No reports yet"
-        action={<Button onClick={() => change({ view: "templates" })}>To the templates</Button>}
+        action={<Button onClick={() => change({ view: "templates" })}>Open templates</Button>}
       >
         A template says what a report holds; a report is made of it when you ask, or every week or month.
       </Notice>

@@ -40,9 +40,9 @@ export function Preview({ site, form, id, logo }: Props) {
         {problem
           ? `${problem.detail} ${problem.remedy}`
           : !asked.parts?.length
-            ? "Choose a part: a report needs one."
+            ? "Choose at least one part."
             : found.isFetching
-              ? "Setting the pages…"
+              ? "Typesetting…"
               : `${many(pages.length, "page")}, with the data as they are now`}
       </p>
       {!problem &&

@@ -32,18 +32,18 @@ export function ReportFile({ site, report, mail, gone }: Props) {
         {report.first && report.last && `${day(report.first)} to ${day(report.last)}. `}
         {report.made_at && `Made ${moment(report.made_at)}${report.by ? ` by ${report.by}` : ""}`}
         {report.due && `, due ${day(report.due)}`}
-        {report.made_at && ", of the data as they were then."}
+        {report.made_at && ", with the data of that time."}
       </p>
       {report.problem && (
         <p role="alert" className="mt-2 text-rust">
-          It could not be made: {report.problem}
+          Failed: {report.problem}
         </p>
       )}
       {report.made_at && (
         <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 border-rule border-y py-1.5">
           <Button onClick={() => download(`/api/sites/${site.slug}/reports/${report.id}/file`)}>Download (PDF)</Button>
           {site.may_change && <Button onClick={() => setSending(true)}>Send it by mail</Button>}
-          {site.may_change && <Button onClick={() => setLinking(true)}>Make a link to read it</Button>}
+          {site.may_change && <Button onClick={() => setLinking(true)}>Create link</Button>}
         </p>
       )}
       <Lists site={site} report={report} />
@@ -52,13 +52,13 @@ export function ReportFile({ site, report, mail, gone }: Props) {
       {site.may_change && (
         <p className="mt-5">
           <Button plain onClick={() => setRemoving(true)}>
-            Remove this report
+            Delete report
           </Button>
         </p>
       )}
       {removing && (
-        <Dialog title="Remove the report?" open onOpen={(open) => !open && setRemoving(false)}>
-          <p className="mb-3">Its file goes for good, and whoever has a link to it can read it no more.</p>
+        <Dialog title="Delete the report?" open onOpen={(open) => !open && setRemoving(false)}>
+          <p className="mb-3">Its file and all links to it are deleted permanently.</p>
           <p className="flex gap-3">
             <MainButton onClick={remove}>Remove it</MainButton>
             <Button onClick={() => setRemoving(false)}>Cancel</Button>
@@ -74,7 +74,7 @@ export function ReportFile({ site, report, mail, gone }: Props) {
 function Lists({ site, report }: { site: Schemas["SiteShown"]; report: Report }) {
   if (report.parts.length === 0) return null;
   return (
-    <Part title="Where its figures come from">
+    <Part title="Sources of the figures">
       <ul>
         {report.parts.map((one) => {
           const [place, asked] = one.list.split("?");
@@ -105,14 +105,14 @@ function Links({ site, report }: { site: Schemas["SiteShown"]; report: Report })
         api
           .DELETE("/api/sites/{slug}/reports/links/{link_id}", { params: { path: { slug: site.slug, link_id } } })
           .then(() => ({ data: true })),
-      "The link works no more.",
+      "Link revoked.",
     );
   const copy = async (path: string) => {
     await navigator.clipboard.writeText(`${location.origin}${path}`);
-    toast("The address is copied.");
+    toast("Link copied.");
   };
   return (
-    <Part title="Links to read it without signing in">
+    <Part title="Public links">
       {report.links.length === 0 && <p className="text-faint">None yet.</p>}
       <ul>
         {report.links.map((one) => (
@@ -172,7 +172,7 @@ function Mails({ site, report }: { site: Schemas["SiteShown"]; report: Report })
             {one.problem && (
               <span className="block text-rust text-xs">
                 {one.problem}
-                {one.state === "waiting" && one.next_at && ` Tried again ${moment(one.next_at)}.`}
+                {one.state === "waiting" && one.next_at && ` Next attempt ${moment(one.next_at)}.`}
               </span>
             )}
             {one.state === "failed" && site.may_change && (
@@ -207,26 +207,19 @@ function SendDialog({ site, report, mail, close }: Omit<Props, "gone"> & { close
     <Dialog title="Send the report by mail" open onOpen={(open) => !open && close()}>
       <form onSubmit={send} className="space-y-3">
         {!mail && (
-          <p className="text-ochre">
-            No mail server is set up here. Whoever runs this installation can set one up; until then, download the file.
-          </p>
+          <p className="text-ochre">No mail server: download the file, or ask your administrator to set one up.</p>
         )}
         <Words label="to (mail addresses)" name="recipients" required rows={2} />
-        <Words
-          label="what the mail says"
-          name="message"
-          rows={4}
-          placeholder="that the report is attached, if left empty"
-        />
+        <Words label="message" name="message" rows={4} placeholder="default: the report is attached" />
         <Field
-          label="days for which the link in it works (0: no link)"
+          label="link valid for days (0: no link)"
           name="link_days"
           type="number"
           min={0}
           max={366}
           defaultValue={30}
         />
-        <p className="text-faint text-xs">Each person gets a mail and a link of their own.</p>
+        <p className="text-faint text-xs">Each recipient gets a separate mail and link.</p>
         <p className="flex gap-3">
           <MainButton type="submit" disabled={!mail}>
             Send it
@@ -246,13 +239,13 @@ function LinkDialog({ site, report, close }: Pick<Props, "site" | "report"> & { 
   const make = async () => {
     const made = await act(
       () => api.POST("/api/sites/{slug}/reports/{report_id}/links", { params, body: { ends_on } }),
-      "The link is made. Copy it from the list.",
+      "Link created. Copy it from the list.",
     );
     if (made) close();
   };
   return (
-    <Dialog title="A link to read it" open onOpen={(open) => !open && close()}>
-      <p className="mb-3">Whoever has the address reads this report without signing in, and nothing else.</p>
+    <Dialog title="Public link" open onOpen={(open) => !open && close()}>
+      <p className="mb-3">Anyone with the link can read this report, and nothing else.</p>
       <DateField label="works until" value={ends_on} onDay={setEnds} min={iso(0)} max={iso(366)} required />
       <p className="mt-4 flex gap-3">
         <MainButton onClick={make}>Make it</MainButton>

@@ -59,7 +59,7 @@ function Held({ site, search, change }: Omit<ReportsProps, "held">) {
       {found.error ? (
         <Failed error={found.error} retry={() => found.refetch()} />
       ) : !found.data ? (
-        <Notice title="Looking up the reports">One moment.</Notice>
+        <Notice title="Loading the reports">One moment.</Notice>
       ) : view === "templates" ? (
         <Templates site={site} held={found.data} search={search} change={change} />
       ) : (

@@ -55,7 +55,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
     act(
       () => api.DELETE("/api/sites/{slug}/reports/templates/{template_id}", { params }),
       () => {
-        toast("Removed. Reports made of it stay.", {
+        toast("Deleted. Its reports stay.", {
           action: {
             label: "Restore",
             onClick: () => act(() => api.POST("/api/sites/{slug}/reports/templates/{template_id}/back", { params })),
@@ -78,7 +78,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
           <Field
             label="title of the report"
             maxLength={300}
-            placeholder="the site and the days, if left empty"
+            placeholder="default: site and period"
             value={form.title}
             onChange={(event) => set({ title: event.target.value })}
           />
@@ -89,7 +89,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
         <Block title="How it looks">
           <div className="grid grid-cols-2 gap-3">
             <Field
-              label="from (name at the foot)"
+              label="footer name"
               maxLength={300}
               placeholder={site.name}
               value={form.own_name}
@@ -113,7 +113,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
               ))}
             </Choice>
             <label className="block">
-              <span className="mb-0.5 block text-faint">colour of the rules</span>
+              <span className="mb-0.5 block text-faint">accent colour</span>
               <input
                 type="color"
                 className="h-8 w-full border border-strong-rule bg-sheet p-0.5"
@@ -128,7 +128,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
         {site.may_change && (
           <p className="flex flex-wrap items-center gap-3 border-rule border-t pt-3">
             <MainButton type="submit" disabled={form.parts.length === 0}>
-              {template ? "Keep the changes" : "Keep the template"}
+              {template ? "Save changes" : "Save template"}
             </MainButton>
             {template && <Button onClick={make}>Make a report now</Button>}
             {template && (
@@ -183,7 +183,7 @@ function Parts({ titles, form, set }: Setting & { titles: Record<string, string>
   };
   const out = Object.keys(titles).filter((name) => !parts.some((one) => one.name === name));
   return (
-    <Block title="What it holds">
+    <Block title="Contents">
       <ol>
         {parts.map((part, at) => (
           <li key={part.name} className="border-rule border-t py-1 first:border-t-0">
@@ -216,9 +216,9 @@ function Parts({ titles, form, set }: Setting & { titles: Record<string, string>
               </Button>
             </div>
             <details open={part.words !== "" || undefined} className="ml-6">
-              <summary className="cursor-pointer text-faint text-xs">own words before it (Markdown)</summary>
+              <summary className="cursor-pointer text-faint text-xs">introduction (Markdown)</summary>
               <textarea
-                aria-label={`own words before “${titles[part.name]}”`}
+                aria-label={`introduction of “${titles[part.name]}”`}
                 rows={3}
                 maxLength={20_000}
                 value={part.words}
@@ -293,7 +293,7 @@ function LogoField({ slug, template }: { slug: string; template: Template | unde
 
 function Sending({ mail, template, form, set }: Setting & { mail: boolean; template: Template | undefined }) {
   return (
-    <Block title="When it is made again, and for whom">
+    <Block title="Schedule and recipients">
       <div className="grid grid-cols-2 gap-3">
         <Named
           label="make it"
@@ -325,25 +325,24 @@ function Sending({ mail, template, form, set }: Setting & { mail: boolean; templ
         <div className="mt-3 space-y-3">
           {!mail && (
             <p className="text-ochre">
-              No mail server is set up here, so reports are made and not sent. Whoever runs this installation can set
-              one up.
+              No mail server: reports are made but not sent. Ask your administrator to set one up.
             </p>
           )}
           <Words
-            label="send it to (mail addresses, a line each)"
+            label="recipients (mail addresses, one a line)"
             rows={2}
             value={form.recipients.join("\n")}
             onChange={(event) => set({ recipients: event.target.value.split("\n") })}
           />
           <Words
-            label="what the mail says"
+            label="message"
             rows={2}
-            placeholder="that the report is attached, if left empty"
+            placeholder="default: the report is attached"
             value={form.message}
             onChange={(event) => set({ message: event.target.value })}
           />
           <Field
-            label="days for which the link in the mail works (0: no link)"
+            label="link valid for days (0: no link)"
             type="number"
             min={0}
             max={366}

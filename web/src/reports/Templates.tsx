@@ -13,7 +13,7 @@ export function Templates(props: ReportsProps) {
   const [adding, setAdding] = useState(false);
   const fresh = adding || !template;
   if (fresh && !site.may_change && !template)
-    return <Notice title="No templates yet">Ask an analyst of the site to write one.</Notice>;
+    return <Notice title="No templates yet">Ask an analyst of the site to create one.</Notice>;
   const key = fresh ? "new" : `${template.id}`;
   return (
     <div className="flex min-h-0 flex-1 flex-col">

@@ -11,12 +11,12 @@ export const PERIODS: Record<NonNullable<Given["period"]>, string> = {
   "last-13-weeks": "the last 13 whole weeks",
 };
 export const COMPARED: Record<NonNullable<Given["compare"]>, string> = {
-  year: "the same weeks a year before",
-  previous: "the days just before",
+  year: "the same weeks last year",
+  previous: "the previous period",
   none: "nothing",
 };
 export const SCHEDULES: Record<NonNullable<Given["schedule"]>, string> = {
-  "": "only when I ask",
+  "": "never",
   weekly: "every week",
   monthly: "every month",
 };

@@ -1,4 +1,4 @@
-// Kinds to look at, several at once, each with how many there are.
+// Kinds to check, several at once, each with how many there are.
 type Props = {
   label: string;
   known: readonly string[];

@@ -39,8 +39,8 @@ export function DateField({ label, name, value, defaultValue, min, max, required
     input.current?.setCustomValidity("");
   }
   function outside(iso: string): string {
-    if (iso && min && iso < min) return `The first possible day is ${day(min)}.`;
-    return iso && max && iso > max ? `The last possible day is ${day(max)}.` : "";
+    if (iso && min && iso < min) return `Choose a day from ${day(min)}.`;
+    return iso && max && iso > max ? `Choose a day until ${day(max)}.` : "";
   }
   function settle() {
     const iso = typed.trim() ? dayTyped(typed) : "";

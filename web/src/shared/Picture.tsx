@@ -45,6 +45,6 @@ async function savePicture(box: HTMLElement, name: string, kind: "svg" | "png") 
     link.download = `${name.replace(/[^a-z0-9]+/gi, "-").toLowerCase()}.${kind}`;
     link.click();
   } catch {
-    toast.error("The picture could not be made here. Try the other format, or take it from a larger window.");
+    toast.error("The picture could not be saved. Try the other format or a larger window.");
   }
 }

@@ -16,7 +16,7 @@ export async function download(address: string): Promise<void> {
     const answer = await fetch(address);
     if (!answer.ok) {
       const problem = await answer.json().catch(() => null);
-      throw new Error(problem ? `${problem.detail} ${problem.remedy}` : "The file cannot be had now. Try again.");
+      throw new Error(problem ? `${problem.detail} ${problem.remedy}` : "The file is not available. Try again.");
     }
     const link = document.createElement("a");
     link.href = URL.createObjectURL(await answer.blob());
@@ -24,7 +24,7 @@ export async function download(address: string): Promise<void> {
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
   } catch (error) {
-    toast.error(error instanceof TypeError ? "The server does not answer. Try again." : (error as Error).message);
+    toast.error(error instanceof TypeError ? "No answer from the server. Try again." : (error as Error).message);
   }
 }
 

@@ -157,7 +157,7 @@ export function Failed({ error, retry }: { error: unknown; retry?: () => void })
   return (
     <Notice
       alert
-      title={problem?.title ?? "Something broke in this page"}
+      title={problem?.title ?? "Something went wrong"}
       action={retry && <Button onClick={retry}>Try again</Button>}
     >
       {problem ? `${problem.detail} ${problem.remedy}` : String(error)}

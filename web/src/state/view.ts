@@ -11,7 +11,7 @@ export type Comparison = Known<"compare">;
 export type Target = Known<"target">;
 
 export const TARGETS: Record<Target, string> = {
-  "next-band": "the next band up: from 20 to 10, from 10 to 3",
+  "next-band": "the next band: from 20 to 10, from 10 to 3",
   third: "third position",
   first: "first position",
   "three-up": "three positions up",
@@ -19,7 +19,7 @@ export const TARGETS: Record<Target, string> = {
 };
 export const COMPARISONS: Record<Comparison, string> = {
   year: "the same weeks last year",
-  previous: "the days just before",
+  previous: "the previous period",
   none: "nothing",
 };
 export const GRADES: Grade[] = ["firm", "likely", "too little data"];

@@ -1,4 +1,4 @@
-// A page to write: why, when, for which queries, and what it would go through.
+// A content gap: why, when, for which queries, and what it would go through.
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { useBegin } from "../drafts/useBegin";
@@ -32,7 +32,7 @@ export function ContentGapFile({ site, asked, row }: Props) {
       />
       <p className="mt-2 flex flex-wrap gap-3">
         {site.may_change && (
-          <Button onClick={draft} title="Begin a draft, and keep a move (d)">
+          <Button onClick={draft} title="Start a draft and a move (d)">
             Draft it
           </Button>
         )}
@@ -45,9 +45,9 @@ export function ContentGapFile({ site, asked, row }: Props) {
         {row.intent ? `Most want ${WANTS[row.intent]}. ` : ""}
         {peak
           ? `Most is searched in ${peak}${row.ready_by ? `: it should stand by ${day(row.ready_by)}` : ""}.`
-          : "No season is known."}
+          : "Seasonality unknown."}
       </p>
-      <Part title="What it would go through" method="content-gaps">
+      <Part title="Outline" method="content-gaps">
         {row.outline.length ? (
           <ol className="list-decimal pl-5">
             {row.outline.map((one) => (

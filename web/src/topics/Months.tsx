@@ -9,7 +9,7 @@ export function Months({ months, peak }: Props) {
   if (!months) return <span className="text-faint text-xs">not known</span>;
   const said = peak
     ? `Most in ${MONTHS[peak - 1]}: ${months[peak - 1]?.toFixed(1)} times the mean month.`
-    : "No season: the months differ by chance alone.";
+    : "Not seasonal: the months differ by chance.";
   return (
     <span className="inline-flex gap-px align-middle" role="img" aria-label={said} title={said}>
       {months.map((index, month) => (

@@ -8,7 +8,7 @@ const WIDTH = 22;
 
 export function Season({ row }: { row: Row<"topics"> }) {
   const { months, peak_month: peak } = row;
-  if (!months) return <p className="text-faint">When it is searched is not known.</p>;
+  if (!months) return <p className="text-faint">Seasonality unknown. Load monthly volumes.</p>;
   const top = Math.max(...months, 1.2);
   const up = (index: number) => HEIGHT - (HEIGHT - 4) * (index / top);
   const by = row.season_by === "searches" ? "searches" : "how often our pages are shown";
@@ -16,7 +16,7 @@ export function Season({ row }: { row: Row<"topics"> }) {
     <>
       <svg
         role="img"
-        aria-label={`Its year by ${by}`}
+        aria-label={`Seasonality by ${by}`}
         width={WIDTH * 12}
         height={HEIGHT + 16}
         className="mt-1 block max-w-full"
@@ -42,7 +42,7 @@ export function Season({ row }: { row: Row<"topics"> }) {
       <p className="mt-1">
         {peak
           ? `Most in ${MONTHS[peak - 1]}.${row.ready_by ? ` A page for the coming season should stand by ${day(row.ready_by)}.` : ""}`
-          : "It has no season: its months differ by chance alone."}
+          : "Not seasonal: its months differ by chance."}
       </p>
     </>
   );

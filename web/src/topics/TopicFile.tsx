@@ -28,7 +28,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
       <p className="mt-1">{sentence(row, site.currency)}</p>
       <p className="mt-1 flex flex-wrap gap-x-4 text-xs">
         <Link to="/$site/queries" params={params} search={{ topic: [row.topic] }} className="underline">
-          Its rows in Queries
+          Show rows in Queries
         </Link>
         <Link to="/$site/pages" params={params} search={{ topic: [row.topic] }} className="underline">
           Its pages
@@ -63,7 +63,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
             {row.competition != null && ` The median competing page has ${count(row.competition)} referring domains.`}
           </p>
         ) : (
-          <p className="text-faint">It has no SERP captures.</p>
+          <p className="text-faint">No SERP captures.</p>
         )}
       </Part>
       {(missing.data?.rows.length ?? 0) > 0 && (
@@ -104,7 +104,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
           search={{ finding: "topic-queries", topic: [row.topic] }}
           className="text-xs underline"
         >
-          All of them, to set some apart
+          All queries, to split some off
         </Link>
       </Part>
     </article>
@@ -115,7 +115,7 @@ function sentence(row: Row<"topics">, currency: string): string {
   const searched = row.searches == null ? "" : `Searched ${count(row.searches)} times a month. `;
   const won = row.share_won == null ? "" : `, ${share(row.share_won)} of its searches`;
   const ours = row.pages
-    ? `${count(row.pages)} of your pages rank for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. Opportunity: ${count(row.opportunity_month)} clicks a month more.`
+    ? `${count(row.pages)} of your pages rank for it, at ${place(row.position)}, and get ${count(row.clicks)} clicks a month${won}. Opportunity: ${count(row.opportunity_month)} more clicks a month.`
     : "None of your pages ranks for it.";
   const price =
     row.price_per_click == null ? "" : ` A click costs ${currency}${row.price_per_click.toFixed(2)} on the market.`;
@@ -150,7 +150,7 @@ function Change({ site, row, all }: { site: Schemas["SiteShown"]; row: Row<"topi
         Drop
       </Button>
       <Dialog
-        title={asks === "name" ? "Rename the topic" : "Join with another topic"}
+        title={asks === "name" ? "Rename the topic" : "Merge with another topic"}
         open={asks !== null}
         onOpen={(open) => !open && setAsks(null)}
       >
@@ -163,7 +163,7 @@ function Change({ site, row, all }: { site: Schemas["SiteShown"]; row: Row<"topi
             defaultValue={asks === "name" ? row.topic : ""}
             list={asks === "join" ? list : undefined}
             pattern={asks === "join" ? others(all, row).map(escaped).join("|") : undefined}
-            title="Choose one of the list."
+            title="Choose from the list."
             autoComplete="off"
           />
           <datalist id={list}>

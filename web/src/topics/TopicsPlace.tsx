@@ -39,7 +39,7 @@ function useRest({ change }: PlaceProps) {
         No topic fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Putting queries together">By SERPs, ranking pages and words.</Notice>,
+    waiting: <Notice title="Grouping queries">By SERPs, ranking pages and words.</Notice>,
   };
 }
 
@@ -88,7 +88,7 @@ function ToWrite(props: PlaceProps) {
           subjectOf={(row) => ({ page: null, query: Number(row) })}
           finding="content-gaps"
           asked={asked}
-          words={["page to write", "pages to write"]}
+          words={["content gap", "content gaps"]}
         />
       )}
       look={() => ({
@@ -146,16 +146,12 @@ function QueryFile({ row }: { row: Row<"topic-queries"> | undefined }) {
       <h2 className="text-xl leading-6">{row.query}</h2>
       <p className="text-faint">of the topic “{row.topic}”</p>
       <p className="mt-2">
-        {row.searches == null
-          ? "How often it is searched is not known."
-          : `Searched ${count(row.searches)} times a month.`}{" "}
+        {row.searches == null ? "Search volume unknown." : `Searched ${count(row.searches)} times a month.`}{" "}
         {row.page
           ? `Ours that is shown most is ${path(row.page)}, which covers it ${row.fit ?? "in a way not known"}.`
-          : "None of our pages is shown for it."}
+          : "None of your pages ranks for it."}
       </p>
-      <p className="mt-1 text-faint">
-        Mark queries with the space bar to set them apart as a topic of their own. Enter opens the query.
-      </p>
+      <p className="mt-1 text-faint">Select queries with the space bar to make them a topic. Enter opens the query.</p>
     </article>
   );
 }
@@ -166,7 +162,7 @@ function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: 
   const words = many(queries.length, "query", "queries");
   const clear = () => marked.set(new Set());
   async function apart() {
-    if (await edit("apart", queries, `${words} are a topic of their own.`)) {
+    if (await edit("apart", queries, `${words} are a separate topic now.`)) {
       clear();
       done();
     }
@@ -175,7 +171,7 @@ function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: 
     <MarkedBar name={`${words} marked`} clear={clear}>
       {site.may_change && (
         <Button plain className="min-h-6" onClick={apart}>
-          Make them a topic of their own
+          Make a topic of these
         </Button>
       )}
     </MarkedBar>

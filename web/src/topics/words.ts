@@ -18,7 +18,7 @@ export const MONTHS = [
 
 export const WANTS: Record<NonNullable<Row<"topics">["intent"]>, string> = {
   informational: "to know",
-  navigational: "a certain site",
+  navigational: "one particular site",
   transactional: "to buy or do something",
   local: "something near",
   comparing: "to compare",

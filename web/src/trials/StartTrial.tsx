@@ -67,10 +67,10 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     <Dialog title="Start a trial" open onOpen={(open) => !open && close()}>
       <p className="mb-2 break-words font-medium">{name}</p>
       <form onSubmit={start} className="space-y-3">
-        <Words label="what is changed" name="change" required rows={2} />
+        <Words label="what you change" name="change" required rows={2} />
         <div className="grid grid-cols-2 gap-3">
           <Choice
-            label="which kind of change"
+            label="kind of change"
             value={plan.kind}
             onChange={(event) => set({ kind: event.target.value as typeof plan.kind })}
           >
@@ -98,7 +98,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
             required
           />
           <Field
-            label="weeks after it"
+            label="length in weeks"
             type="number"
             min={3}
             max={26}
@@ -117,7 +117,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
         </fieldset>
         <div role="status" aria-live="polite" className="border-ink border-y py-2">
           <p className={`font-serif text-[15px] leading-snug ${told.isFetching ? "opacity-60" : ""}`}>
-            {told.data?.sentence ?? "Working out how small an effect would be noticed…"}
+            {told.data?.sentence ?? "Calculating the smallest detectable effect…"}
           </p>
           {told.data?.worked && <p className="text-faint">{told.data.worked}</p>}
           {problems.map((one) => (
@@ -127,7 +127,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
           ))}
         </div>
         <Field label="goal" name="hope" />
-        <Field label="name" name="name" placeholder="the change, if left empty" />
+        <Field label="name" name="name" placeholder="default: the change" />
         <p className="flex gap-3">
           <MainButton type="submit" disabled={problems.length > 0 || !told.data}>
             Start it

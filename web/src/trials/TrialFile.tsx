@@ -21,7 +21,7 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
   const act = useAct();
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   const trial = found.data;
-  if (!trial) return <Notice title="Opening the trial">Loading its weeks.</Notice>;
+  if (!trial) return <Notice title="Loading the trial">Loading its weeks.</Notice>;
   const read = () =>
     act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/verdict", { params }), "The result is saved for good.");
   const drop = () =>
@@ -45,7 +45,7 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
       {trial.hope && <p className="text-faint">Goal: {trial.hope}</p>}
       <p className="mt-1">
         Changed on {day(trial.first_day)}; {count(trial.weeks)} weeks after it are compared with as many before, until{" "}
-        {day(trial.until)}. {trial.by && `Begun by ${trial.by}.`}
+        {day(trial.until)}. {trial.by && `Started by ${trial.by}.`}
       </p>
       <p className="mt-1">{trial.visible}</p>
       <Standing trial={trial} may={site.may_change} read={read} />
@@ -76,13 +76,13 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
       )}
       <Units title={`Changed: ${count(trial.changed.length)}`} units={trial.changed} />
       {trial.unchanged.length > 0 && (
-        <Units title={`Left unchanged, drawn at random: ${count(trial.unchanged.length)}`} units={trial.unchanged} />
+        <Units title={`Unchanged, drawn at random: ${count(trial.unchanged.length)}`} units={trial.unchanged} />
       )}
       {trial.design === "before-after" && <LeftOut site={site} trial={trial} />}
       {site.may_change && (
         <p className="mt-4 border-rule border-t pt-2">
           <Button plain onClick={drop}>
-            Remove the trial
+            Delete the trial
           </Button>
         </p>
       )}
@@ -107,17 +107,17 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
   if (trial.state === "ended")
     return (
       <div className="mt-3 border-ink border-y py-2">
-        <p>It has ended. Reading the result is final: nothing can be left out after that.</p>
+        <p>The test has ended. Concluding is final: nothing can be excluded after that.</p>
         {may && (
           <p className="mt-2">
-            <MainButton onClick={read}>Read the result</MainButton>
+            <MainButton onClick={read}>Conclude the test</MainButton>
           </p>
         )}
       </div>
     );
   return (
     <p className="mt-3 border-rule border-y py-2 text-faint">
-      {trial.waiting ?? `It begins on ${day(trial.first_day)}: no data of its weeks yet.`}
+      {trial.waiting ?? `It starts on ${day(trial.first_day)}. No data yet.`}
     </p>
   );
 }
@@ -154,20 +154,20 @@ function LeftOut({ site, trial }: { site: Schemas["SiteShown"]; trial: Trial }) 
       })
       .catch(() => null);
     const page = found?.data?.rows[0];
-    if (!page) return void toast.error("No page is found by these words. Write a part of its address.");
+    if (!page) return void toast.error("No page found. Type part of its address.");
     if (await set(page.page_id, null, String(told.get("why")))) form.reset();
   }
   const fixed = trial.verdict !== null || !site.may_change;
   return (
     <Part title="Excluded control pages">
-      <p className="text-faint">Pages that other moves or trials touched in these weeks are left out by themselves.</p>
+      <p className="text-faint">Pages with other moves or trials in these weeks are excluded automatically.</p>
       <ul>
         {trial.out.map((one) => (
           <li key={`${one.page_id}-${one.query_id}`}>
             {path(one.page)}: {one.why}{" "}
             {!fixed && (
               <Button plain onClick={() => set(one.page_id, one.query_id, "")}>
-                take it in again
+                Include again
               </Button>
             )}
           </li>
@@ -194,7 +194,7 @@ function LeftOut({ site, trial }: { site: Schemas["SiteShown"]; trial: Trial }) 
               className="w-full border border-strong-rule bg-sheet px-2 py-0.5"
             />
           </label>
-          <Button type="submit">Leave it out</Button>
+          <Button type="submit">Exclude</Button>
         </form>
       )}
     </Part>

@@ -47,11 +47,11 @@ export function TrialsPlace(props: PlaceProps) {
             title={text ? "No matches" : "No trials yet"}
             action={text && <Button onClick={() => change({ text: undefined })}>Show all</Button>}
           >
-            Mark pages in Pages with the space bar, then “Start a trial”: you see beforehand how small an effect would
-            be noticed.
+            Select pages in Pages with the space bar, then “Start a trial”. You see the smallest detectable effect
+            first.
           </Notice>
         ),
-        waiting: <Notice title="Looking up the trials">One moment.</Notice>,
+        waiting: <Notice title="Loading the trials">One moment.</Notice>,
       })}
       evidence={(row, list) =>
         row !== undefined && (list?.total ?? 0) > 0 && <TrialFile key={row} site={site} id={Number(row)} />

@@ -4,14 +4,14 @@ import { place } from "../shared/format";
 export type Measure = "clicks" | "impressions" | "ctr" | "position";
 export const MEASURES: Record<Measure, string> = {
   clicks: "clicks",
-  impressions: "how often they are shown",
+  impressions: "impressions",
   ctr: "CTR",
   position: "position",
 };
 export const SHORTLY = { "before-after": "before/after test", randomised: "randomised test" };
 export const DESIGNS = {
   "before-after": "before/after test, compared with control pages",
-  randomised: "split at random: only half are changed",
+  randomised: "randomised test: half of them are changed",
 };
 
 /** A difference of logarithms as a share, or places. */

@@ -1,11 +1,11 @@
 """What is wrong with links between a site's own pages, and with the words that they carry.
 
   to a redirect                    what it leads to has moved
-  to a gone page                   what it leads to answers with an error
-  from another site, to a gone page   the same, of links that other sites set
+  to a missing page                   what it leads to answers with an error
+  from another site, to a missing page   the same, of links that other sites set
   says nothing                     every link in bodies to a page says but "here" or the like, or nothing
   one anchor, several pages        the same words lead to several pages, so that neither is meant by them
-  says another page's main query   its words are the main query of another page
+  another page's main query   its words are the main query of another page
 
 A link that stands in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
 words. Words that say nothing are listed in six languages (common practice, no source). Words are compared by their stems where
@@ -21,11 +21,11 @@ from zugzwang.core.words.wording import stems
 
 Fault = Literal[
     "to a redirect",
-    "to a gone page",
-    "from another site, to a gone page",
-    "says nothing",
+    "to a missing page",
+    "from another site, to a missing page",
+    "empty anchor",
     "one anchor, several pages",
-    "says another page's main query",
+    "another page's main query",
 ]
 FAULTS: tuple[Fault, ...] = get_args(Fault)
 GONE = 400
@@ -65,7 +65,7 @@ def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     bad = answers.filter((gone | moved).fill_null(False)).select(
         pl.col("address").alias("to_address"),
         "redirect_to",
-        fault=pl.when(gone.fill_null(False)).then(pl.lit("to a gone page")).otherwise(pl.lit("to a redirect")),
+        fault=pl.when(gone.fill_null(False)).then(pl.lit("to a missing page")).otherwise(pl.lit("to a redirect")),
     )
     return _told(links.join(bad, on="to_address").rename({"redirect_to": "leads_to"}))
 
@@ -79,7 +79,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
         said=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
     )
     body = body.with_columns(nothing=(pl.col("said") == "") | pl.col("said").is_in(list(SAY_NOTHING)))
-    bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("says nothing"))
+    bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("empty anchor"))
     telling = body.filter(~pl.col("nothing"))
     twice = telling.filter(pl.col("target").n_unique().over("said") > 1).with_columns(fault=pl.lit("one anchor, several pages"))
     owners = pl.DataFrame(
@@ -93,7 +93,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
         schema={"said": pl.String, "stems": pl.String},
     )
     of_owner = telling.join(named, on="said").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
-    others = of_owner.with_columns(fault=pl.lit("says another page's main query"))
+    others = of_owner.with_columns(fault=pl.lit("another page's main query"))
     # What leads to several pages and says a main query is told by the latter, which says what to do.
     twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
     return pl.concat([_told(one) for one in (bare, twice, others)])
@@ -102,7 +102,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
 def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     """Links of other sites to gone pages. `links`: from_address, page, address, anchor. → SCHEMA."""
     gone = answers.filter(pl.col("status") >= GONE).select("address")
-    rows = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a gone page"))
+    rows = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a missing page"))
     return _filled(rows.rename({"from_address": "from", "address": "to", "page": "target"}))
 
 
