@@ -83,7 +83,7 @@ def main() -> None:
             if theme == "dark":
                 queries(page, "queries-dark", "?finding=striking-distance")
                 continue
-            view(page, "standing", "standing", page.get_by_test_id("strips"))
+            view(page, "changes", "changes", page.get_by_test_id("strips"))
             crawled(page)
             queries(page, "queries", "")
             pages(page, "pages", 0)
@@ -93,12 +93,12 @@ def main() -> None:
             page.get_by_test_id("query-file").get_by_role("img").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "query.png")
-            sheet = page.get_by_test_id("results-file").get_by_role("list", name="Results page of")
-            view(page, "wording", "wording?finding=featured-snippets", sheet)
+            sheet = page.get_by_test_id("results-file").get_by_role("list", name="SERP of")
+            view(page, "on-page", "on-page?finding=featured-snippets", sheet)
             view(page, "links", "links", page.get_by_test_id("links-file").get_by_test_id("suggestion").first)
             view(page, "topics", "topics", page.get_by_test_id("topic-file").get_by_role("img"))
             draft_of_the_demo(page)
-            view(page, "folds", "clashes?finding=overlapping-pages", page.get_by_role("img", name="pairs of pages"))
+            view(page, "overlapping-pages", "clashes?finding=overlapping-pages", page.get_by_role("img", name="pairs of pages"))
             page.goto(f"{SERVER}/marrowbank/moves?state=done")
             page.get_by_role("row", name="river trip planner").click()
             page.get_by_text("Likely the move").wait_for()
@@ -122,7 +122,7 @@ def main() -> None:
             page.get_by_role("alert").wait_for()
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / "refused.png")
-            for name, part in {"intake": "intake", "cleaning": "intake/cleaning"}.items():
+            for name, part in {"data": "data", "cleaning": "data/cleaning"}.items():
                 view(page, name, part, page.get_by_role("heading", level=2).first)
         browser.close()
 

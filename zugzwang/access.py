@@ -79,13 +79,13 @@ class Actor:
         if self.may_change(site):
             return site
         if site.archived_at is not None:
-            raise NotAllowed(f"{site.name} is archived, so that nothing in it changes.", "An owner can take it up again.")
-        raise NotAllowed(f"You may look at {site.name} but not change it.", "Ask an analyst of the site.")
+            raise NotAllowed(f"{site.name} is archived and read-only.", "An owner can unarchive it.")
+        raise NotAllowed(f"You can view {site.name}, but not change it.", "Ask an analyst of the site.")
 
     def site_to_own(self, slug: str) -> Site:
         site = self.site(slug)
         if not self.may_own(site):
-            raise NotAllowed(f"Only its owners decide this about {site.name}.", "Ask one of them.")
+            raise NotAllowed(f"Only owners can do this on {site.name}.", "Ask one of them.")
         return site
 
 

@@ -84,7 +84,7 @@ class Kind:
 
 
 UPLOAD = Kind("Reading this file", "Split the file and load its parts one by one.", 60.0, at_once=4, wait_seconds=20.0)
-JOB = Kind("This job", "Ask for less at once, or raise ZUGZWANG_JOB_MEMORY_MB.", 12 * 3_600.0, at_once=64)
+JOB = Kind("This job", "Request less at once, or raise ZUGZWANG_JOB_MEMORY_MB.", 12 * 3_600.0, at_once=64)
 DRAFT = Kind("Reading this draft", "Split it into two pages, or remove repeated parts.", 5.0, at_once=4, wait_seconds=4.0)
 TYPESETTING = Kind("Typesetting this report", "Shorten your own text, or use fewer parts.", 6.0, 1_200_000_000)
 PICTURE = Kind("Reading this logo", "Save it smaller, or simplify the drawing.", 5.0)
@@ -131,7 +131,7 @@ class Turns:
         with self._lock:
             mine = self._waiting.setdefault(who, deque())
             if len(mine) >= self.line:
-                raise Busy("You have many requests waiting already.", "Try again when some are answered.")
+                raise Busy("You have many requests waiting already.", "Try again when some are done.")
             mine.append(called)
             self._call_next()
         if called.wait(waiting(seconds)):

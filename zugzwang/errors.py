@@ -89,8 +89,8 @@ class FileRefused(ProductError):
     def __init__(self, name: str, refusals: Refusals) -> None:
         count = refusals.rows or len(refusals.first)
         super().__init__(
-            f"{name} was refused and nothing of it is kept: {count:,} {'rows have' if count != 1 else 'row has'} a problem."
+            f"{name} was refused; nothing was loaded: {count:,} {'rows have' if count != 1 else 'row has'} a problem."
             if refusals.rows
-            else f"{name} was refused and nothing of it is kept."
+            else f"{name} was refused; nothing was loaded."
         )
         self.refusals = refusals

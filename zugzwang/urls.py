@@ -43,7 +43,7 @@ def broken(request: HttpRequest) -> HttpResponse:
     result = of_storage(sys.exc_info()[1])
     if result is not None:
         return result
-    return answer(500, "Something broke here; nothing was changed.", "Try again; if it stays so, look at the server's log.")
+    return answer(500, "Something went wrong. Nothing was changed.", "Try again; if it stays so, look at the server's log.")
 
 
 handler400, handler500 = bad_request, broken

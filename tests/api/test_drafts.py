@@ -94,7 +94,7 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
     stored = Draft.objects.get(id=draft["id"])
     assert stored.before is not None
     assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for what came of it
-    assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is done."
+    assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is published."
     assert call(signed_in, "POST", f"/{draft['id']}/open")["state"] == "open"
     assert Move.objects.get(id=move.id).state == "in progress"
 
@@ -130,7 +130,7 @@ def test_one_writes_and_what_others_wrote_is_merged(signed_in: Client, colleague
     assert save(colleague, base, {"text": "<p>x</p>"}, THERE, 409)["detail"] == "analyst is writing."
     assert call(colleague, "POST", f"/{base['id']}/writer", window=THERE)["writer"] == "analyst"
     assert call(signed_in, "POST", f"/{base['id']}/writer", window="window-other")["writer_window"] == HERE
-    assert save(signed_in, base, {"text": "<p>x</p>"}, "window-other", 409)["detail"] == "You write it in another window."
+    assert save(signed_in, base, {"text": "<p>x</p>"}, "window-other", 409)["detail"] == "You are editing it in another window."
     assert call(colleague, "POST", f"/{base['id']}/writer", window=THERE, take=True)["writer"] == "colleague"
     theirs = save(colleague, base, {"text": text.replace("three", "THREE"), "title": "Theirs"}, THERE)["draft"]
     # What the first wrote without a connection comes an hour later; nobody is heard of any more.

@@ -53,7 +53,7 @@ def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: C
     assert f"“{phrase(target - 1)}” to /p{target - 1}/" in moves[0].reason
 
     refused = decide(signed_in, more, "refused")
-    assert (refused.status_code, refused.json()["detail"]) == (422, "A link is refused for a reason.")
+    assert (refused.status_code, refused.json()["detail"]) == (422, "Refusing a link needs a reason.")
     assert decide(signed_in, more, "refused", "It is about another river.").status_code == 200
     plan = {(row["from_id"], row["to_id"]): row for row in got(signed_in, f"links/{target}")["plan"]}
     assert plan[more[0]["from_id"], target]["note"] == "It is about another river."
@@ -96,7 +96,7 @@ def test_two_people_and_a_reader(signed_in: Client, site: Site, planted: Planted
     # Neither of the two is taken: the first was refused meanwhile, and who did it is said.
     late = decide(signed_in, first, "accepted")
     assert late.status_code == 409
-    assert "other decided meanwhile: this link is refused" in late.json()["detail"]
+    assert "other has decided in the meantime: this link is refused" in late.json()["detail"]
     assert not PlannedLink.objects.filter(choice="accepted").exists()
     nowhere = decide(signed_in, [{**first[0], "to_id": 99_999}], "accepted")
     assert nowhere.status_code == 404

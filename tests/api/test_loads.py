@@ -110,7 +110,7 @@ def test_a_job_whose_worker_died_is_taken_up_again(signed_in: Client, settings) 
     silent = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS + 5)
     Job.objects.filter(id=asked["id"]).update(state=Job.State.RUNNING, heard_at=silent)
     result = job(signed_in, asked["id"])
-    assert (result["state"], result["log"][0]["line"]) == ("waiting", "The worker stopped in the middle; taken up again.")
+    assert (result["state"], result["log"][0]["line"]) == ("waiting", "The worker stopped; the job continues.")
     work()
     assert job(signed_in, asked["id"])["state"] == "done"
     hopeless = ask(signed_in, drop(signed_in, GOOD).json())

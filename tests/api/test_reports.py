@@ -316,7 +316,7 @@ def test_without_data_or_mail_it_says_so(
     assert jobs.reports_due(datetime.now(UTC)) == 1
     work()
     (due,) = [one for one in call("GET")["reports"] if one["due"]]
-    assert due["problem"].startswith("The site has no facts by day yet.")
+    assert due["problem"].startswith("The site has no daily data yet.")
     assert due["made_at"] is None
     assert Job.objects.latest("id").state == "refused"
     # Work of every kind stands in the list of jobs.

@@ -104,7 +104,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     Event.objects.create(site=shop, first_day=FIRST + timedelta(days=9), last_day=FIRST + timedelta(days=9), title="An update")
     ended = call("GET", path)
     assert (ended["state"], ended["verdict"]) == ("ended", None)
-    assert any("An update (10 Sep 2026) falls into it." in one for one in ended["faults"])
+    assert any("An update (10 Sep 2026) falls into this time." in one for one in ended["faults"])
     result = call("POST", f"{path}/verdict")
     verdict = result["verdict"]
     assert (result["state"], verdict["controls"]) == ("read", 20)
@@ -151,7 +151,7 @@ def test_beside_the_untouched_some_are_left_out_and_what_was_not_changed_is_told
     ("wrong", "says"),
     [
         ({"weeks": 2}, "3 to 26 weeks"),
-        ({"change": " "}, "Say what is changed."),
+        ({"change": " "}, "Describe the change."),
         ({"first_day": "2030-01-01"}, "in more than a year"),
         ({"subjects": [{"page": 1}, {"page": 2, "query": 2}]}, "Choose one or the other."),
         ({"subjects": [{"query": 2}]}, "Choose one or the other."),

@@ -172,7 +172,7 @@ def sign_in(page: Page, server: str, user: str = USER) -> None:
 @pytest.fixture
 def loaded(signed_in: Page, server: str, facts_file: Path) -> Page:
     """Signed in, at the queries of a site that has its data (loaded by the first test that needs it)."""
-    if signed_in.get_by_text("has no search facts yet").count():
+    if signed_in.get_by_text("has no search data yet").count():
         load(signed_in, facts_file)
     signed_in.goto(f"{server}/shop/queries")
     signed_in.get_by_test_id("evidence").wait_for()

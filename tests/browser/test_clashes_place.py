@@ -1,4 +1,4 @@
-"""An analyst whose pages fight over a query: see the days, choose the lead, decide, take it back."""
+"""An analyst whose pages fight over a query: see the days, choose the lead, decide, Undo."""
 
 import re
 
@@ -33,7 +33,7 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     accessible(page)
     in_the_other_theme(page)
     accessible(page)
-    clash.get_by_role("button", name="Take it back").click()
+    clash.get_by_role("button", name="Undo").click()
     expect(clash.get_by_role("button", name="Decide")).to_be_visible()
     page.goto(f"{server}/shop/moves")
     expect(page.get_by_role("grid", name="Moves")).to_have_attribute("aria-busy", "false")
@@ -42,7 +42,7 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
 
 def test_no_clash_says_so(loaded: Page, server: str) -> None:
     loaded.goto(f"{server}/shop/clashes?section=/nowhere/")
-    expect(loaded.get_by_role("heading", name="No clash here")).to_be_visible()
+    expect(loaded.get_by_role("heading", name="No clashes")).to_be_visible()
 
 
 def test_marked_clashes_are_settled_each_as_is_proposed(loaded: Page, server: str) -> None:

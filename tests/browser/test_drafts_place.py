@@ -1,4 +1,4 @@
-"""From a page to write to a draft that leaves as a document: outline by help, text, live check, title; two people at once; a
+"""From a content gap to a draft that leaves as a document: outline by help, text, live check, title; two people at once; a
 connection that is cut."""
 
 import re
@@ -52,7 +52,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     help_panel.get_by_role("button", name="Ask").click()
     expect(help_panel).to_contain_text("no language model")
     expect(text).to_have_text("")  # nothing enters by itself
-    help_panel.get_by_role("button", name="add all as headings").click()
+    help_panel.get_by_role("button", name="Add all as headings").click()
     expect(text.get_by_role("heading", name="What does it pay for?")).to_be_visible()
 
     # Text: what is typed is held against the pages above, and marked where it reads badly.
@@ -90,7 +90,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     expect(page.get_by_test_id("draft-file")).to_contain_text("Published on")
     in_the_other_theme(page)
     accessible(page)
-    page.get_by_test_id("draft-file").get_by_role("link", name="To its move").click()
+    page.get_by_test_id("draft-file").get_by_role("link", name="Open its move").click()
     expect(page.get_by_test_id("move")).to_contain_text("Write a page of its own", ignore_case=True)
 
 

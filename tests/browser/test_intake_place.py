@@ -31,10 +31,10 @@ def second_site(signed_in: Page, server: str) -> Page:
     page = signed_in
     name = f"Site {page.evaluate('Math.random().toString(36).slice(2, 10)')}"
     page.get_by_role("button", name="Add a site").click()
-    page.get_by_label("What you call it").fill(name)
+    page.get_by_label("Name").fill(name)
     page.get_by_label("Its address").fill("http://www.shop.example")
     page.get_by_role("button", name="Add the site").click()
-    expect(page.get_by_text(f"{name} has no search facts yet")).to_be_visible()
+    expect(page.get_by_text(f"{name} has no search data yet")).to_be_visible()
     return page
 
 
@@ -48,7 +48,7 @@ def test_a_file_is_tried_loaded_reported_and_taken_back(second_site: Page, workb
     tried = page.get_by_test_id("job")
     expect(tried).to_contain_text("nothing is changed yet")
     expect(tried.locator("dl")).to_contain_text(re.compile(r"new rows\s*20"))
-    expect(tried.locator("dl")).to_contain_text(re.compile(r"addresses that count as another page\s*20"))
+    expect(tried.locator("dl")).to_contain_text(re.compile(r"addresses merged into another page\s*20"))
     accessible(page)
     expect(page.get_by_role("img", name=re.compile("days with sessions"))).to_have_count(0)
     page.get_by_role("button", name=re.compile("^Load into")).click()
@@ -58,9 +58,9 @@ def test_a_file_is_tried_loaded_reported_and_taken_back(second_site: Page, workb
     page.get_by_role("link", name="Loads").click()
     report = page.get_by_test_id("report")
     expect(report).to_contain_text("20 rows were new, 0 replaced others, 0 went")
-    page.get_by_role("button", name="Take this load back").click()
+    page.get_by_role("button", name="Undo this load").click()
     expect(report).to_contain_text("as if it had never been loaded")
-    expect(page.get_by_role("button", name="Take this load back")).to_have_count(0)
+    expect(page.get_by_role("button", name="Undo this load")).to_have_count(0)
     page.get_by_role("link", name="Sources").click()
     expect(page.get_by_role("img", name=re.compile("days with sessions"))).to_have_count(0)
 
@@ -71,9 +71,9 @@ def test_a_service_is_connected_and_brought_up_to_date(second_site: Page) -> Non
     page.get_by_label("Address").fill("http://data.shop.example/search")
     page.get_by_label("Token").fill(TOKEN)
     page.get_by_role("button", name="Keep").click()
-    page.get_by_role("button", name="Bring up to date").click()
+    page.get_by_role("button", name="Refresh").click()
     expect(page.get_by_test_id("job")).to_contain_text(re.compile(r"Search facts: .* rows fetched"), timeout=60_000)
-    expect(page.get_by_text(re.compile("has search facts from 1 Sep 2026 to 10 Oct 2026, no day missing"))).to_be_visible()
+    expect(page.get_by_text(re.compile("has search data from 1 Sep 2026 to 10 Oct 2026, no day missing"))).to_be_visible()
     page.get_by_role("button", name="Crawl the site").click()
     expect(page.get_by_test_id("job")).to_contain_text(re.compile(r"addresses and .* links found"), timeout=60_000)
     expect(page.get_by_text(re.compile("never shown in search"))).to_be_visible()
@@ -81,7 +81,7 @@ def test_a_service_is_connected_and_brought_up_to_date(second_site: Page) -> Non
     expect(page.get_by_label("Token")).to_have_value("")  # it is not told back
     accessible(page)
     page.get_by_role("button", name="Disconnect").click()
-    expect(page.get_by_role("button", name="Bring up to date")).to_have_count(0)
+    expect(page.get_by_role("button", name="Refresh")).to_have_count(0)
 
 
 def test_rules_show_their_effect_before_they_are_kept_and_can_be_put_back(loaded: Page, server: str) -> None:
@@ -89,18 +89,18 @@ def test_rules_show_their_effect_before_they_are_kept_and_can_be_put_back(loaded
     page.goto(f"{server}/shop/data/cleaning")
     left_out = page.get_by_role("region", name="Left out")
     expect(left_out).to_contain_text("0 pages are left out")
-    page.get_by_label("Addresses that are left out").fill("/page-1\\d\\d$")
+    page.get_by_label("Excluded addresses").fill("/page-1\\d\\d$")
     expect(left_out).to_contain_text("100 pages are left out")
-    expect(page.get_by_text("These rules are not in use yet")).to_be_visible()
+    expect(page.get_by_text("These rules are not saved yet")).to_be_visible()
     page.get_by_role("button", name="Another group").click()
     page.get_by_label("Name of the group").fill("ones")
     page.get_by_label("Pattern of its queries").fill("number 1\\d*$")
     expect(page.get_by_role("row", name=re.compile("^ones 111"))).to_be_visible()
-    page.get_by_role("button", name="Keep these rules").click()
+    page.get_by_role("button", name="Save these rules").click()
     expect(page.get_by_text("Changed: pages left out, query groups")).to_be_visible()
-    expect(page.get_by_text("These rules are not in use yet")).to_have_count(0)
+    expect(page.get_by_text("These rules are not saved yet")).to_have_count(0)
     accessible(page)
-    page.get_by_role("button", name="restore these rules").first.click()
+    page.get_by_role("button", name="Restore these rules").first.click()
     expect(left_out).to_contain_text("0 pages are left out")
     expect(page.get_by_text(re.compile("Restored as before"))).to_be_visible()
 

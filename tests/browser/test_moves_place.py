@@ -26,9 +26,9 @@ def second(browser: Browser, server: str) -> Iterator[Page]:
 def open_a_move(page: Page, second: Page) -> None:
     """A move of the first row, open at both machines."""
     page.keyboard.press("m")
-    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_role("button", name="Save move").click()
     page.get_by_text("Move made.").wait_for()
-    page.get_by_role("link", name="to the move").click()
+    page.get_by_role("link", name="Open the move").click()
     page.wait_for_url("**/moves?row=*")
     second.goto(page.url)
 
@@ -61,10 +61,10 @@ def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server:
     accessible(page)
     move.get_by_role("button", name="Put back note").click()
     expect(move.get_by_role("textbox", name="note")).to_have_value("")
-    move.get_by_role("button", name="Drop the move").click()
+    move.get_by_role("button", name="Delete the move").click()
     expect(page.get_by_text("No moves yet")).to_be_visible()
     page.get_by_role("button", name="Restore").click()
-    expect(move.get_by_role("button", name="Drop the move")).to_be_visible()
+    expect(move.get_by_role("button", name="Delete the move")).to_be_visible()
 
 
 def test_two_who_edit_one_move_lose_no_words(loaded: Page, server: str, second: Page) -> None:
@@ -133,7 +133,7 @@ def test_several_rows_are_marked_and_decided_on_at_once(loaded: Page, server: st
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Expected together: about")
     dialog.get_by_label("effort").select_option("day")
-    dialog.get_by_role("button", name="Keep the moves").click()
+    dialog.get_by_role("button", name="Save moves").click()
     expect(page.get_by_text("4 moves made.")).to_be_visible()
     expect(marked).to_have_count(0)
     for number in range(2, 6):
@@ -172,7 +172,7 @@ def test_several_moves_are_marked_made_on_one_day(loaded: Page, server: str) -> 
     for _ in range(2):
         page.keyboard.press("Space")
     page.keyboard.press("m")
-    page.get_by_role("button", name="Keep the moves").click()
+    page.get_by_role("button", name="Save moves").click()
     page.get_by_text("2 moves made.").wait_for()
     page.goto(f"{server}/shop/moves?text=kayak&state=to+do")
     rows = page.get_by_role("grid", name="Moves").get_by_role("row")

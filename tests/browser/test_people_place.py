@@ -53,17 +53,17 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     secret = dialog.locator("p.font-mono").inner_text()
     expect(dialog.get_by_role("img", name="The secret, to be scanned")).to_be_visible()
     accessible(theirs)
-    dialog.get_by_label("the code that it shows").fill(code_of(secret))
+    dialog.get_by_label("code from the app").fill(code_of(secret))
     dialog.get_by_label("your password").fill(PASSWORD)
-    dialog.get_by_role("button", name="Ask for it from now on").click()
+    dialog.get_by_role("button", name="Turn on").click()
     expect(theirs.get_by_role("dialog", name="Recovery codes")).to_be_visible()
     codes = theirs.get_by_role("dialog").locator("pre").inner_text().split()
     assert len(codes) == 10
     theirs.get_by_role("button", name="I have saved them").click()
 
     # A token for a script, shown once; the script uses it.
-    theirs.get_by_label("what it is for").fill("Nightly sums")
-    theirs.get_by_role("button", name="Make a token").click()
+    theirs.get_by_label("purpose").fill("Nightly sums")
+    theirs.get_by_role("button", name="Create token").click()
     token = theirs.get_by_role("dialog").locator("p.font-mono").inner_text()
     theirs.get_by_role("button", name="I have saved it").click()
     accessible(theirs)
@@ -87,7 +87,7 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     row.get_by_role("button", name="Remove").click()
     expect(row).to_have_count(0)
     theirs.goto(f"{server}/shop/changes")
-    expect(theirs.get_by_text("There is no such site here")).to_be_visible()
+    expect(theirs.get_by_text("No such site")).to_be_visible()
     with pytest.raises(urllib.error.HTTPError, match="401"):  # their token ended with it
         urllib.request.urlopen(asked)
     context.close()
@@ -97,13 +97,13 @@ def test_a_site_leaves_whole_and_is_taken_in_as_another(loaded: Page, server: st
     page = loaded
     page.goto(f"{server}/shop/people")
     with page.expect_download() as leaving:
-        page.get_by_role("button", name="Download all of it").click()
+        page.get_by_role("button", name="Download site").click()
     leaving.value.save_as(tmp_path / "shop.zip")
     page.goto(f"{server}/sites")
     page.get_by_role("button", name="Add a site").click()
     dialog = page.get_by_role("dialog", name="Add a site")
     accessible(page)
-    dialog.get_by_label("Archive to take in").set_input_files(tmp_path / "shop.zip")
+    dialog.get_by_label("Archive to import").set_input_files(tmp_path / "shop.zip")
     expect(page.get_by_text("Its services need their tokens again")).to_be_visible()
     own, other = (
         page.evaluate(f"fetch('/api/sites/{slug}/findings/low-ctr').then(answer => answer.json()).then(told => told.total)")

@@ -38,7 +38,7 @@ def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSi
 def test_the_address_is_the_state(loaded: Page) -> None:
     page = loaded
     page.get_by_role("button", name="Striking distance").click()
-    page.get_by_label("Search in queries and pages").fill("number 1")
+    page.get_by_label("Search queries and pages").fill("number 1")
     page.wait_for_url("**text=*")
     expect(page.get_by_role("grid")).to_have_attribute("aria-busy", "false")
     row = page.get_by_role("row").nth(2)
@@ -51,7 +51,7 @@ def test_the_address_is_the_state(loaded: Page) -> None:
     page.goto("about:blank")
     page.goto(address)
     expect(heading).to_have_text(chosen)
-    expect(page.get_by_label("Search in queries and pages")).to_have_value("number 1")
+    expect(page.get_by_label("Search queries and pages")).to_have_value("number 1")
     page.get_by_role("button", name="Outperformers").click()
     expect(page).to_have_title(re.compile("Outperformers"))
     page.go_back()
@@ -120,9 +120,9 @@ def test_brand_is_edited_on_the_spot_and_undone(loaded: Page, planted: PlantedSi
     giant = f"kayak number {planted.giant}"
     expect(page.get_by_role("row", name=f"{giant} ")).to_be_visible()
     page.keyboard.press("b")
-    page.get_by_label("Queries with any of these are branded").fill(f"{giant}$")
+    page.get_by_label("Brand queries contain one of these").fill(f"{giant}$")
     expect(page.get_by_text("Leaves out 1 queries")).to_be_visible()
-    page.get_by_role("button", name="Keep for this site").click()
+    page.get_by_role("button", name="Save for this site").click()
     expect(page.get_by_role("row", name=f"{giant} ")).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("row", name=f"{giant} ")).to_be_visible()
@@ -187,7 +187,7 @@ def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: 
     page.get_by_role("button", name="Keys").click()
     expect(page.get_by_role("checkbox")).not_to_be_checked()
     page.get_by_role("checkbox").check()
-    expect(page.get_by_text("Single-letter keys are on.")).to_be_visible()
+    expect(page.get_by_text("Single-letter shortcuts are on.")).to_be_visible()
 
 
 def test_country_gaps_say_what_is_missing_where_countries_are_not_told(loaded: Page, server: str) -> None:

@@ -30,11 +30,11 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     form.get_by_role("checkbox", name="Links set").click()
     for _ in range(4):
         form.get_by_role("button", name="What was tried: up").press("Enter")
-    form.get_by_text("own words before it (Markdown)").first.click()
+    form.get_by_text("introduction (Markdown)").first.click()
     form.get_by_label("own words before “What was tried”").fill("Dear **client**, this is what we tried.")
     expect(preview.get_by_role("img", name="Page 1 of the report “What the split told”")).to_be_visible()
     accessible(page)
-    form.get_by_role("button", name="Keep the template").click()
+    form.get_by_role("button", name="Save template").click()
     form.get_by_role("button", name="Make a report now").click()
 
     # The report, its file read by poppler, its pages as pictures with something on each.
@@ -64,7 +64,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     report.get_by_role("button", name="Send it by mail").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("to (mail addresses)").fill("client@desk.example")
-    dialog.get_by_label("what the mail says").fill("Good morning")
+    dialog.get_by_label("message").fill("Good morning")
     accessible(page)
     dialog.get_by_role("button", name="Send it").click()
     expect(report).to_contain_text(re.compile("client@desk.example: sent"))
@@ -89,7 +89,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     report.get_by_role("button", name="End it", exact=True).click()
     expect(report).to_contain_text("ended")
     reader.reload()
-    expect(reader.get_by_role("heading", name="There is no report at this address")).to_be_visible()
+    expect(reader.get_by_role("heading", name="No report at this address")).to_be_visible()
     expect(reader.get_by_text("Dear client")).to_have_count(0)
 
 
@@ -102,13 +102,13 @@ def trial_by_lot(page: Page, server: str) -> str:
         page.keyboard.press("j")
     page.get_by_test_id("marked").get_by_role("button", name="Start a trial").click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_text("split at random: only half are changed").click()
+    dialog.get_by_text("randomised test: half of them are changed").click()
     dialog.get_by_label("day of the change").fill("1 Sep 2026")
     dialog.get_by_label("what is changed").fill("Titles by lot")
     expect(dialog.get_by_role("status")).to_contain_text("would be noticed")
     dialog.get_by_role("button", name="Start it").click()
     trial = page.get_by_test_id("trial-file")
-    trial.get_by_role("button", name="Read the result").click()
+    trial.get_by_role("button", name="Conclude the test").click()
     result = trial.get_by_text(re.compile("No effect beyond chance|It helped|It harmed"))
     expect(result).to_be_visible()
     return result.inner_text()

@@ -1,4 +1,4 @@
-"""From a topic on the board to a page to write that becomes a move: by keyboard, with what people change about topics."""
+"""From a topic on the board to a content gap that becomes a move: by keyboard, with what people change about topics."""
 
 import re
 from pathlib import Path
@@ -33,7 +33,7 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     page.keyboard.press("m")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("You rank for none of them")
-    dialog.get_by_role("button", name="Keep the move").click()
+    dialog.get_by_role("button", name="Save move").click()
     expect(page.get_by_text("Move made.")).to_be_visible()
     page.get_by_role("button", name="Topic queries").click()
     expect(page.get_by_test_id("topic-query-file")).to_be_visible()

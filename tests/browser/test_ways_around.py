@@ -12,7 +12,7 @@ from tests.browser.conftest import PASSWORD, USER
 def test_a_site_of_ones_own_from_nothing(signed_in: Page, server: str, facts_file: Path) -> None:
     page = signed_in
     page.get_by_role("button", name="Add a site").click()
-    page.get_by_label("What you call it").fill("Second Shop")
+    page.get_by_label("Name").fill("Second Shop")
     page.get_by_label("Its address").fill("shop.example")
     page.get_by_role("button", name="Add the site").click()
     expect(page).to_have_url(f"{server}/second-shop/data")
@@ -31,7 +31,7 @@ def test_columns_that_are_not_recognised_are_chosen_by_hand(signed_in: Page, ser
     odd.write_text("when,where,what,clicks,impressions,position\n2027-02-01,/a,kayak,1,9,2\n")
     page.goto(f"{server}/shop/data")
     page.locator("input[type=file]").set_input_files(odd)
-    expect(page.get_by_text("Say the first and last day of odd.csv")).to_be_visible()
+    expect(page.get_by_text("Enter the first and last day of odd.csv")).to_be_visible()
     expect(page.get_by_role("button", name="Load into Shop")).to_be_disabled()
     for name, field in (("when", "day"), ("where", "page"), ("what", "query")):
         page.get_by_label(name, exact=True).select_option(field)
@@ -64,11 +64,11 @@ def test_headers_sort_and_filters_are_words_that_can_be_taken_off(loaded: Page) 
 def test_a_curve_by_hand_and_back(loaded: Page) -> None:
     page = loaded
     page.get_by_role("button", name="set the curve").click()
-    lines = page.get_by_label("A position and the CTR usual there")
+    lines = page.get_by_label("Position and CTR")
     lines.fill("1 90 %\nnonsense")
-    expect(page.get_by_text("two lines at least")).to_be_visible()
+    expect(page.get_by_text("at least two lines")).to_be_visible()
     lines.fill("1 90 %\n100 50 %")
-    page.get_by_role("button", name="Keep for this site").click()
+    page.get_by_role("button", name="Save for this site").click()
     expect(page.get_by_test_id("evidence")).to_contain_text("The curve was set by hand")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("evidence")).to_contain_text("The curve is your site's own")

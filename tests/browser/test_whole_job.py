@@ -78,7 +78,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     expect(page.get_by_test_id("evidence")).to_contain_text("usually get")
     page.get_by_role("button", name="Make a move").click()
     page.get_by_label("note: what exactly, and why").fill("Say that it carries two.")
-    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_role("button", name="Save move").click()
     expect(row).to_contain_text("to do")
 
     # A clash: its lead and its resolution.
@@ -90,7 +90,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     clash.get_by_label("why", exact=True).fill("The tag page sells nothing.")
     clash.get_by_role("button", name="Decide").click()
     expect(clash).to_contain_text("retire, led by /paddle/wooden-paddle/")
-    clash.get_by_role("link", name="to the move").click()
+    clash.get_by_role("link", name="Open the move").click()
     expect(page.get_by_test_id("move")).to_contain_text("/paddle/wooden-paddle/ should rank")
 
     # What came of a move that was made in October; kept on record.
@@ -98,7 +98,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     page.get_by_role("row", name=re.compile("river trip planner")).click()
     move = page.get_by_test_id("move")
     expect(move).to_contain_text("Likely the move")
-    move.get_by_role("button", name="Keep it on record").click()
+    move.get_by_role("button", name="Save the result").click()
     expect(move.get_by_role("combobox", name="state")).to_have_value("measured")
 
     # Mark one made; what comes of it is waited for.
@@ -192,7 +192,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     query = rows.nth(2).get_by_role("gridcell").nth(1).locator("div").first.inner_text()
     expect(page.get_by_test_id("evidence").get_by_role("heading", level=2)).to_have_text(query)
     keys.press("m")
-    page.get_by_role("button", name="Keep the move").wait_for()
+    page.get_by_role("button", name="Save move").wait_for()
     keys.press("Enter")
     expect(rows.nth(2)).to_contain_text("to do")
     keys.press("Enter")  # the page's file of the row
@@ -221,7 +221,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     keys.press("Enter")
     expect(move).to_contain_text("state from “to do” to “in progress”")
     keys.press("Control+k")
-    expect(page.get_by_placeholder("a place, a page")).to_be_focused()
+    expect(page.get_by_placeholder("place, page or query")).to_be_focused()
     keys.type("my moves")
     option = page.get_by_role("option", name="Save this view as “my moves”")
     option.wait_for()
@@ -233,7 +233,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     keys.press("2")
     page.get_by_test_id("week-reading").wait_for()
     keys.press("Control+k")
-    expect(page.get_by_placeholder("a place, a page")).to_be_focused()
+    expect(page.get_by_placeholder("place, page or query")).to_be_focused()
     keys.type("view my moves")
     page.get_by_role("option", name=re.compile("^my moves")).wait_for()
     while page.get_by_role("option", selected=True).inner_text().split(" ")[0] != "my":
@@ -314,7 +314,7 @@ def test_what_is_pointed_at_on_standing_and_in_a_query_becomes_a_move(page: Page
     chosen = page.get_by_test_id("query-file").get_by_role("row", selected=True)
     chosen.wait_for()
     page.keyboard.press("m")
-    page.get_by_role("button", name="Keep the move").click()
+    page.get_by_role("button", name="Save move").click()
     expect(chosen).to_contain_text("to do")
     page.get_by_role("button", name="Undo").click()
     expect(chosen).not_to_contain_text("to do")

@@ -85,10 +85,10 @@ def test_a_killed_run_goes_on_where_it_was(installation: Installation, tmp_path:
     first.wait()
     stood = {one.parent.name.removeprefix("site=") for one in tmp_path.rglob("done.json")} - {"shop-1"}
     result = run(installation, tmp_path, "local")
-    assert {line.split(":")[0] for line in result.stdout.splitlines() if "stood already" in line} >= stood
+    assert {line.split(":")[0] for line in result.stdout.splitlines() if "up to date" in line} >= stood
     assert {f"site={name}/low-ctr.parquet" for name in ("shop-0", "shop-2")} <= held(tmp_path).keys()
     assert not list(tmp_path.rglob(".*.parquet"))
     installation.run(
         "-c", "import django; django.setup(); from zugzwang.data.models import Site; Site.objects.update(data_version=1)"
     ).wait(PATIENCE)
-    assert "stood already" not in run(installation, tmp_path, "local").stdout
+    assert "up to date" not in run(installation, tmp_path, "local").stdout

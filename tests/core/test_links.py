@@ -232,7 +232,7 @@ def test_anchors_that_say_nothing_or_mean_another_page() -> None:
     )  # fmt: skip
     frame = poor_anchors(rows, {6: "canoe cart", 4: "paddle size"}).select("from", "to", "fault").sort("fault", "from", "to")
     assert frame.rows() == [
-        ("/a", "/b", "empty anchor"), ("/c", "/b", "empty anchor"), ("/a", "/e", "one anchor, several pages"),
+        ("/a", "/b", "vague anchor"), ("/c", "/b", "vague anchor"), ("/a", "/e", "one anchor, several pages"),
         ("/b", "/d", "one anchor, several pages"), ("/d", "/e", "another page's main query"),
     ]  # fmt: skip
 

@@ -81,7 +81,7 @@ def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: 
     while len(made) < 5:
         result = run(installation, "backup", "--to", str(folder))
         assert result.returncode == 0, result.stderr
-        assert "read back and sound" in result.stdout
+        assert "verified" in result.stdout
         made = backup.backups(folder)
         time.sleep(0.3)
     loading.send_signal(signal.SIGKILL)
@@ -293,7 +293,7 @@ class TestVerify:
         LoadPart.objects.filter(id=part.id).update(payload=b"gone")
         with pytest.raises(CommandError):
             self.verified(capsys)
-        assert "cannot be taken back" in capsys.readouterr().out
+        assert "cannot be undone" in capsys.readouterr().out
         Block.objects.filter(month=part.month).update(payload=b"gone too")
         with pytest.raises(CommandError):
             self.verified(capsys)
@@ -410,7 +410,7 @@ def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Pat
     moved = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False)
     assert moved.returncode == 0, moved.stderr
     assert "4 blocks and 4 parts of loads were read" in moved.stderr
-    assert "This installation holds data already" in moved.stderr
+    assert "This installation already has data" in moved.stderr
     (rows, findings), (rows_there, findings_there) = (one.stdout.split("\n", 1) for one in (before, moved))
     assert json.loads(rows_there) == json.loads(rows)
     assert json.loads(findings_there)["rows"] == json.loads(findings)["rows"] != []

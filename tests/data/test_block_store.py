@@ -138,7 +138,7 @@ def test_a_store_that_cannot_be_reached_is_told_and_nothing_is_changed(
         broken.setattr(block_store.Folder, "open", away)
         broken.setattr(block_store.Folder, "exists", away)
         answer = signed_in.get(f"/api/sites/{site.slug}/standing")
-        assert (answer.status_code, answer.json()["detail"]) == (503, "The store of the data cannot be reached.")
+        assert (answer.status_code, answer.json()["detail"]) == (503, "The object store cannot be reached.")
         assert signed_in.get("/readyz").json() == {
             "ready": False,
             "wrong": ["the store of blocks cannot be reached"],

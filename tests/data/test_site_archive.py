@@ -435,7 +435,7 @@ def test_an_archive_is_taken_in_by_screen_while_others_write(
     store.Job.objects.filter(id=job.id).update(request={**job.request, "upload": key})
     jobs.run_job.func(job.id)
     job.refresh_from_db()
-    assert (job.state, job.outcome["message"]) == ("refused", "Shop (2) has data by now.")
+    assert (job.state, job.outcome["message"]) == ("refused", "Shop (2) already has data.")
 
 
 def test_what_is_no_archive_makes_no_site_and_a_damaged_one_stays_empty(full: Site, tmp_path: Path, signed_in: Client) -> None:

@@ -187,7 +187,7 @@ def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
         moves.change(ann, "shop", move.id, 1, {"made_on": date(1026, 11, 3)})
     with pytest.raises(Invalid, match="may not change this site"):
         moves.change(ann, "shop", move.id, 1, {"who": "nobody"})
-    with pytest.raises(Conflict, match="cannot be told yet"):
+    with pytest.raises(Conflict, match="too early for a result"):
         outcomes.measured(Snapshot(shop), move.id, TODAY)
     made = moves.change(ann, "shop", move.id, 1, {"made_on": LAST - timedelta(days=40)})
     assert made.state == "done"

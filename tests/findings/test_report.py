@@ -74,7 +74,7 @@ def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> No
 def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:
     assert [part.title for part in report(shop, ("next", "standing")).parts] == ["What is next", "How the site performs"]
     for wrong in ((), ("standing", "poem")):
-        with pytest.raises(Invalid, match="There is no part"):
+        with pytest.raises(Invalid, match="Unknown part"):
             report(shop, wrong)
     assert period_named("2026-02", LAST).last.day == 28
     for wrong_period in ("yesterday", "2026-13", "2026-02-02..2026-01-01"):

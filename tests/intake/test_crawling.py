@@ -153,7 +153,7 @@ def test_a_site_that_forbids_or_is_not_there_is_told(shop: Site, standins: Runni
 def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, standins: Running) -> None:
     crawled(shop)
     stored = {one.source: one for one in sources(Site.objects.get(id=shop.id))}
-    assert "never shown in search" in stored["crawl"].unsound[0].message
+    assert "without impressions" in stored["crawl"].unsound[0].message
     assert stored["crawl"].rows == len(pages_of(shop))
 
 

@@ -77,7 +77,7 @@ def test_each_page_is_fetched_once_and_told_as_it_is(captured: Site, standins: R
     assert pages["https://shut.rivals.example/x"]["problem"] == "kept out by robots.txt"
     assert pages["https://one.rivals.example/gone"]["status"] == 404
     # A private address is not asked, not even for its robots file; without one nothing of it is fetched.
-    assert pages["http://10.0.0.7/private"]["problem"] == "10.0.0.7 is a private address, which is not fetched."
+    assert pages["http://10.0.0.7/private"]["problem"] == "10.0.0.7 is a private address, which is blocked."
     assert not any("shut.rivals.example/x" in asked for asked in standins.asked)
     pages_asked = [asked for asked in standins.asked if "robots" not in asked]
     assert len(pages_asked) == len(set(pages_asked))

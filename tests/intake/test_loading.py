@@ -67,7 +67,7 @@ def test_a_reload_replaces_its_days_and_says_what_is_gone(site: Site, write_csv:
     with pytest.raises(FileRefused) as asks:
         load(site, again)
     assert asks.value.refusals.first[0].message == "1 of the 2 rows of these days are not in the file"
-    assert load(site, again, dry_run=True).report.notices[-1].startswith("The load stops first: 1 of the 2 rows")
+    assert load(site, again, dry_run=True).report.notices[-1].startswith("The load stops here: 1 of the 2 rows")
     report = load(site, again, mode="replace").report
     assert [(row[0].day, row[1][-1], row[3]) for row in stored(site)] == [(9, "a", 4), (10, "a", 3)]  # type: ignore[attr-defined,index]
     assert report.rows_lost == 1
@@ -97,7 +97,7 @@ def test_a_row_given_twice_is_asked_about_and_never_silently_added(site: Site, w
     with pytest.raises(FileRefused) as asks:
         load(site, write_csv([first, other, again], header))
     problem = asks.value.refusals.first[0]
-    assert problem.message == "one row is the same to the letter as another; the first repeats line 2"
+    assert problem.message == "one row is identical to another row; the first repeats line 2"
     assert problem.line == 4
     assert stored(site) == []
     for repeats, times in (("once", 2), ("each", 3)):
@@ -126,8 +126,8 @@ def test_numbers_that_cannot_be_stop_the_load_with_their_reading(site: Site, wri
 
 
 BAD = [
-    ("date", "yesterday", "day", "this is no date that can be read"),
-    ("date", "2026-02-30", "day", "this is no date that can be read"),
+    ("date", "yesterday", "day", "this is not a readable date"),
+    ("date", "2026-02-30", "day", "this is not a readable date"),
     ("page", "", "page", "the page is missing"),
     ("query", "", "query", "the query is missing"),
     ("clicks", "-1", "clicks", "clicks is negative"),
@@ -151,7 +151,7 @@ def test_a_bad_row_refuses_the_file_with_line_and_column(
     problem = refused.value.refusals.first[0]
     assert (problem.line, problem.column, problem.value, problem.message) == (3, column, value, message)
     assert problem.remedy
-    assert refused.value.refusals.first[1].message == "the text runs over a line's end"
+    assert refused.value.refusals.first[1].message == "the text continues on the next line"
     assert not Block.objects.exists()
     assert not Page.objects.exists()
 
@@ -242,7 +242,7 @@ def test_devices_are_kept_apart_and_what_is_told_twice_is_added_up(site: Site, w
     assert report.notices[0] == "Not used: browser."
     with pytest.raises(FileRefused) as refused:
         load(site, write_csv([[*phone[:7], "Atlantis", "a"]], header))
-    assert refused.value.refusals.first[0].message == "this is no country of ISO 3166"
+    assert refused.value.refusals.first[0].message == "this is not a country of ISO 3166"
 
 
 def test_tabs_semicolons_bom_blank_lines_and_other_dates(site: Site, tmp_path: Path) -> None:

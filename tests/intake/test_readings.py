@@ -59,7 +59,7 @@ def test_rows_of_months_are_spans(header: str, months: list[str], site: Site, tm
     assert read_spans(site, GRAINS["page"]) == spans
     totals = read_facts(site, OF_SPANS["page"]).group_by("first").agg(pl.col("clicks").sum()).sort("first")
     assert totals["clicks"].to_list() == [20, 40, 60]
-    assert "each month is kept as a span of its own" in " ".join(loaded.report.notices)
+    assert "each month is saved as a span" in " ".join(loaded.report.notices)
     assert (loaded.report.tables[0].first_day, loaded.report.tables[0].last_day) == ("2026-08-01", "2026-10-31")
 
 

@@ -20,7 +20,7 @@ def test_an_upload_is_kept_whole_and_discarded(site: Site) -> None:
     path, name = uploads.find(site, key)
     assert (path.read_bytes(), name) == (b"a,b\n1,2\n", "facts.csv")
     uploads.discard(key)
-    with pytest.raises(NotFound, match="no longer here"):
+    with pytest.raises(NotFound, match="expired"):
         uploads.find(site, key)
     uploads.discard(key)  # twice does no harm
 

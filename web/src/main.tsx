@@ -11,7 +11,7 @@ import "./main.css";
 
 const BUSY = 503;
 const BUSY_TIMES = 40;
-/** A refusal is final; a server out of reach is asked again, and one that is busy until it has time, which is told. */
+/** A refusal is final; a server out of reach is asked again, and one that is busy until it has time, which is reported. */
 function askAgain(failures: number, error: Error): boolean {
   const problem = error instanceof ProblemError ? error.problem : undefined;
   if (problem?.status !== BUSY) return !problem?.status && failures < 2;

@@ -141,7 +141,7 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
   return createRoute({
     getParentRoute: () => siteRoute,
     path,
-    validateSearch: (given: Record<string, unknown>) => readList(given, findings),
+    validateSearch: (values: Record<string, unknown>) => readList(values, findings),
     component: Listed,
   });
 }

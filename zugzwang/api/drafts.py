@@ -42,7 +42,7 @@ def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, asked: Q
     elif payload.query is not None:
         made = drafts.begin_to_write(actor(request), slug, asked_of(asked), payload.query, timezone.localdate())
     else:
-        raise Invalid("A draft is for a page or a query.", "Name one of them.", "query")
+        raise Invalid("A draft needs a page or a query.", "Name one of them.", "query")
     return Status(201, _shown(request, slug, made.id))
 
 

@@ -385,7 +385,7 @@ class ResetInput(Schema):
 def _person(request: HttpRequest) -> Any:
     who = actor(request)
     if who.token is not None or who.user is None:
-        raise HttpError(403, "A script has no account of its own.")
+        raise HttpError(403, "A token has no account.")
     return who.user
 
 
@@ -511,5 +511,5 @@ def _seldom(request: HttpRequest, what: str) -> None:
     whose = str(request.user.pk) if request.user.is_authenticated else str(request.META.get("REMOTE_ADDR"))
     key = f"seldom-{what}-{whose}"
     if counted(key) >= ASKED_A_QUARTER:
-        raise HttpError(429, "That was asked for too often. Wait a quarter of an hour.")
+        raise HttpError(429, "Too many requests. Wait fifteen minutes.")
     count(key)

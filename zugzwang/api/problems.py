@@ -81,11 +81,11 @@ TITLES = {
     401: "Sign in first",
     403: "Not allowed",
     404: "Not found",
-    405: "Not a way to call this",
+    405: "Method not allowed",
     409: "Not possible in the current state",
     413: "Too large",
-    422: "Something in the request is not right",
-    429: "Too many in a short time",
+    422: "The request has an error",
+    429: "Too many requests",
     500: "Something broke here",
     503: "Busy",
 }
@@ -132,11 +132,11 @@ def answer(status: int, detail: str = "", remedy: str = "", **more: Any) -> Http
 
 
 def csrf_refused(request: HttpRequest, reason: str = "") -> HttpResponse:
-    return answer(403, "The request did not come from a page of this application.", "Reload the page and try again.")
+    return answer(403, "The request came from another site.", "Reload the page and try again.")
 
 
 def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
-    return answer(429, "Too many wrong passwords.", "Wait a quarter of an hour and try again.")
+    return answer(429, "Too many wrong passwords.", "Wait fifteen minutes, then try again.")
 
 
 def own_origin(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
@@ -176,7 +176,7 @@ def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[
 
     def middleware(request: HttpRequest) -> HttpResponse:
         if request.path.startswith("/api/") and _NO_ID.search(request.path):
-            return answer(404, "There is nothing of that number.", "Look at the list that it is from.")
+            return answer(404, "Nothing has this number.", "Check the list.")
         response = get_response(request)
         ours = response.get("Content-Type", "").startswith("application/problem+json")
         if response.status_code < 400 or ours or not request.path.startswith("/api/"):
@@ -215,7 +215,7 @@ WRONG = {
     "enum": "it must be one of {expected}",
     "bool_parsing": "it must be true or false",
     "string_type": "it must be a text",
-    "extra_forbidden": "nothing of that name is known here",
+    "extra_forbidden": "unknown name",
 }
 
 
@@ -259,12 +259,12 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(OverflowError)
     def too_large_a_number(request: HttpRequest, error: OverflowError) -> HttpResponse:
-        return answer(422, "A number in the request is larger than any can be.", "Look at the numbers in its address.")
+        return answer(422, "A number in the request is too large.", "Check the numbers in the address.")
 
     @api.exception_handler(DataError)
     def no_value_of_a_database(request: HttpRequest, error: DataError) -> HttpResponse:
-        message = "Something in the request is larger than any can be, or a text holds a character that no text can."
-        return answer(422, message, "Look at its numbers and texts.")
+        message = "A value in the request is too large, or a text has an invalid character."
+        return answer(422, message, "Check its numbers and texts.")
 
     @api.exception_handler(DatabaseError)
     @api.exception_handler(OSError)

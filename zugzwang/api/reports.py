@@ -324,6 +324,6 @@ _GONE = (
     '<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="robots" content="noindex">'
     '<meta name="viewport" content="width=device-width"><title>No report here</title></head>'
     '<body style="font:16px/1.5 Georgia,serif;max-width:36rem;margin:4rem auto;padding:0 1rem">'
-    "<h1>There is no report at this address</h1><p>It has ended, or the address is cut short. "
+    "<h1>No report at this address</h1><p>It has ended, or the address is cut short. "
     "Ask whoever sent it to you for a new one.</p></body></html>"
 )

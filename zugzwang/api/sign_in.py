@@ -20,7 +20,7 @@ from zugzwang.people.accounts import code_fits, has_second_factor
 
 OF_ADDRESS, OF_NAME = 30, 100
 WAIT_SECONDS = 6.0
-_CODE = FieldProblem(field="code", message="The code of your second factor.")
+_CODE = FieldProblem(field="code", message="The code from your authenticator app.")
 _hashing = Turns(max(os.cpu_count() or 1, 2), line=8)
 
 
@@ -36,15 +36,15 @@ def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> U
     if user is not None and has_second_factor(user):
         if not code:
             # The password was right: what is missing is no guess.
-            return answer(401, "Give the code of your second factor.", "Your authenticator shows it.", fields=[_CODE])
+            return answer(401, "Enter the code from your authenticator app.", "The app shows it.", fields=[_CODE])
         if not code_fits(user, code):
-            lacking, user = answer(401, "The code does not fit.", "Try the next one.", fields=[_CODE]), None
+            lacking, user = answer(401, "Wrong code.", "Try the next one.", fields=[_CODE]), None
     if user is None:
         for key in counts:
             count(key)
         if getattr(request, "axes_locked_out", False):
             return locked_out(request)
-        return lacking or answer(401, "Name and password do not match.", "Look at both and try again.")
+        return lacking or answer(401, "Name and password do not match.", "Check both and try again.")
     return user
 
 

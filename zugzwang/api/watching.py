@@ -100,7 +100,7 @@ def ready(request: HttpRequest) -> HttpResponse:
     # and in the log, and takes no server out of service.
     quiet = [] if wrong else silent(timezone.now())
     for words in quiet:
-        log.warning("Background work is not done: %s", words)
+        log.warning("Background work is behind: %s", words)
     return JsonResponse({"ready": not wrong, "wrong": wrong, "silent": quiet}, status=503 if wrong else 200)
 
 
@@ -129,7 +129,7 @@ def _wrong() -> Iterator[str]:
 def metrics(request: HttpRequest) -> HttpResponse:
     """Figures for Prometheus; where ZUGZWANG_METRICS is not set, there is no such page."""
     if not settings.METRICS:
-        return HttpResponseNotFound("There is nothing here.", content_type="text/plain")
+        return HttpResponseNotFound("Nothing here.", content_type="text/plain")
     return HttpResponse(generate_latest(REGISTRY), content_type=CONTENT_TYPE_LATEST)
 
 
@@ -174,7 +174,7 @@ def _of_database() -> Iterator[GaugeMetricFamily]:
         since = (timezone.now() - heard.at).total_seconds()
         yield _gauge(f"zugzwang_{heard.name}_silent_seconds", f"Seconds since the {heard.name} was last heard of", since)
     failed = ReportSending.objects.filter(state=ReportSending.State.FAILED).count()
-    yield _gauge("zugzwang_mails_failed", "Mails of reports that failed for good", failed)
+    yield _gauge("zugzwang_mails_failed", "Report mails that failed permanently", failed)
 
 
 def _gauge(name: str, words: str, value: float) -> GaugeMetricFamily:

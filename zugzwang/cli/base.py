@@ -38,7 +38,7 @@ def check_database() -> None:
     if is_new or not connection.introspection.table_names():
         where = f"{Path(name).parent} has no database" if connection.vendor == "sqlite" else "The database has no tables"
         raise CommandError(
-            f"{where}. For a new installation run `make setup` or `manage.py migrate`; else look whether its disk is mounted."
+            f"{where}. For a new installation run `make setup` or `manage.py migrate`; or check that its disk is mounted."
         )
     executor = MigrationExecutor(connection)
     if executor.migration_plan(executor.loader.graph.leaf_nodes()):
@@ -88,7 +88,9 @@ def finish(command: BaseCommand, job: Job, form: str) -> None:
         command.stdout.write(line["line"])
     if job.kind == Job.Kind.ABOVE:
         result = job.outcome
-        command.stdout.write(f"{result['pages']:,} pages fetched, {result['failed']:,} not; {result['fresh']:,} are up to date.")
+        command.stdout.write(
+            f"{result['pages']:,} pages fetched, {result['failed']:,} not; {result['fresh']:,} are up to date."
+        )
     if job.kind == Job.Kind.CRAWL:
         command.stdout.write(
             f"{job.outcome['pages']:,} pages and {job.outcome['links']:,} links; by status: {job.outcome['statuses']}."

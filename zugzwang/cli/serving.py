@@ -100,7 +100,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
 
     def _look(self) -> None:
         if len(self.first_line) > LINE_MAX:
-            self._refuse(414, "Too long an address", "Ask for less at once.")
+            self._refuse(414, "Address too long", "Request less at once.")
         elif self.chunked or self.content_length > SMALL_BODY:
             self._look_at_large()
 
@@ -108,19 +108,19 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         upload = UPLOAD_PATH.fullmatch(self.path) if self.command == "POST" else None
         if upload is None:
             if self.content_length > SMALL_BODY:
-                self._refuse(413, "Too large", "No call but an upload takes so much.")
+                self._refuse(413, "Too large", "Only uploads may be this large.")
             return
         try:
             may = _may_upload(self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", ""), upload["slug"])
         except DatabaseError:
             log.exception("The permission to upload could not be checked")
-            self._refuse(503, "The database cannot be reached", "Nothing was taken in: choose the file again in a minute.")
+            self._refuse(503, "The database cannot be reached", "Nothing was uploaded: choose the file again in a minute.")
             return
         if not may:
-            self._refuse(401, "Sign in first", "Sign in as one who may change the site, and choose the file again.")
+            self._refuse(401, "Sign in first", "Sign in with the right to change the site, then choose the file again.")
             return
         if sum(not one.completed for one in list(Parser.uploads)) >= UPLOADS_AT_ONCE:
-            self._refuse(503, "Busy", f"{UPLOADS_AT_ONCE} files are being taken in already: drop yours again in a minute.")
+            self._refuse(503, "Busy", f"{UPLOADS_AT_ONCE} files are being uploaded: try again in a minute.")
             return
         Parser.uploads.add(self)
         self.body_max = settings.UPLOAD_MAX_BYTES + OVER_THE_FILE
@@ -181,7 +181,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
 
     def refuse(self) -> None:
         """Answer the request at hand that there are too many already."""
-        busy = Refused(503, "Busy", "You have many requests waiting already: try again when some are answered.")
+        busy = Refused(503, "Busy", "You have many requests waiting already: try again when some are done.")
         self.requests[0].error = busy
 
     @property
@@ -315,7 +315,7 @@ def unsafe() -> list[str]:
         return []
     key = settings.DATA_DIR / "secret_key"
     wrong = {
-        "ZUGZWANG_DEBUG shows the inside of the program to everybody": settings.DEBUG,
+        "ZUGZWANG_DEBUG shows internals to everyone": settings.DEBUG,
         "ZUGZWANG_HOSTS answers to any name": "*" in settings.ALLOWED_HOSTS or not settings.ALLOWED_HOSTS,
         "ZUGZWANG_ADDRESS is not an https address, and links in mails begin with it": not settings.ADDRESS.startswith(
             "https://"
@@ -330,7 +330,7 @@ def serve(application: Any, address: str) -> None:
     """Serve until stopped; Invalid says what is unsafe."""
     if wrong := unsafe():
         raise Invalid(
-            f"It does not start, for it would be unsafe: {'; '.join(wrong)}.", "See docs/settings.md, “In production”."
+            f"It does not start, because it would be unsafe: {'; '.join(wrong)}.", "See docs/settings.md, “In production”."
         )
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     if soft < 2 * CONNECTIONS:
@@ -346,7 +346,7 @@ def serve(application: Any, address: str) -> None:
         if error.errno != errno.EADDRINUSE:
             raise
         raise Conflict(
-            f"Another program listens at {address} already.",
+            f"Another program uses {address} already.",
             "Stop it, or take another port: `make serve PORT=8001`, or `manage.py serve --listen 127.0.0.1:8001`.",
             ["listen"],
         ) from error

@@ -26,7 +26,7 @@ class StoreConfig(AppConfig):
             # An empty database in its place would hide that a disk is not mounted.
             engine, name = (str(settings.DATABASES["default"][one]) for one in ("ENGINE", "NAME"))
             if "sqlite" in engine and not Path(name).is_file():
-                sys.exit(f"There is no database at {name}. Run `make setup`, or look whether its disk is mounted.")
+                sys.exit(f"There is no database at {name}. Run `make setup`, or check that its disk is mounted.")
             hold()
 
 
@@ -38,6 +38,6 @@ def check_owner(data: Path) -> None:
         except KeyError:
             name = f"the user {owner}"
         sys.exit(
-            f"The data in {data} belong to {name}: run this as {name}, for what root writes there {name} could not use. "
+            f"The data in {data} belong to {name}. Run this as {name}: files written there by root would be unusable. "
             "deploy/zugzwang-manage does so."
         )

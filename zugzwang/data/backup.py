@@ -67,7 +67,7 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
     at = now or datetime.now(UTC)
     target = folder / f"zugzwang-{at:%Y%m%dT%H%M%S}Z.tar"
     with (
-        locked(folder / ".making", "A backup is being made in this folder."),
+        locked(folder / ".making", "A backup is running in this folder."),
         tempfile.TemporaryDirectory(dir=folder, prefix=".making-") as made,
     ):
         _clear(folder, Path(made))
@@ -127,7 +127,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
         present = engine().stands()
         replaces = present or any((data / UPLOADS).glob("*"))
         if present and not replace:
-            raise Invalid("This installation holds data already.", "Add --replace: the current data are moved aside, not lost.")
+            raise Invalid("This installation already has data.", "Add --replace: the current data are moved aside, not lost.")
         copied = written_by(manifest.files, engine()).name
         engine().check_alone()
         for one in (folder / BLOCKS).glob("*"):  # named by their content: they replace nothing
@@ -194,10 +194,10 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
                 archive.extractall(folder, filter="data")
             manifest = Manifest(**json.loads((folder / MANIFEST).read_text()))
         except (tarfile.TarError, EOFError, KeyError, TypeError, ValueError, FileNotFoundError) as error:
-            raise Unsound(f"{path.name} is no backup of Zugzwang, or is cut short.", "Use another backup.") from error
+            raise Unsound(f"{path.name} is not a Zugzwang backup, or is incomplete.", "Use another backup.") from error
         for file, digest in manifest.files.items():
             if not (folder / file).is_file() or _digest(folder / file) != digest:
-                raise Unsound(f"{file} in {path.name} is not as it was written.", "Use another backup.")
+                raise Unsound(f"{file} in {path.name} is damaged.", "Use another backup.")
         current = written_by(manifest.files, engine())
         about = current.read(folder / current.name)
         if (about.migration, about.counts) != (manifest.migration, manifest.counts):

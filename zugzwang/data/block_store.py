@@ -65,7 +65,7 @@ def fetch(marked: bytes) -> bytes:
     """The bytes that a row names; none where they are gone, which their checksum tells whoever reads them."""
     current = store()
     if current is None:
-        raise Busy("The data are in a store that is not configured.", "Whoever runs this installation sets ZUGZWANG_BLOCKS.")
+        raise Busy("The data are in an object store that is not configured.", "Ask your administrator to set ZUGZWANG_BLOCKS.")
     digest = marked[len(MARK) :].decode()
     try:
         with _reached(current.open, _name(digest)) as file:
@@ -88,9 +88,9 @@ def _reached(ask: Any, *values: Any) -> Any:
     except OSError as error:
         if error.errno is not None:
             raise  # a full or read-only disk, told as such
-        raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
+        raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
     except Exception as error:  # each store's library has its own
-        raise Busy("The store of the data cannot be reached.", "Nothing was changed; try again in a minute.") from error
+        raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
 
 
 def potential() -> bool:
@@ -182,8 +182,10 @@ def move(table: type[models.Model], into_database: bool) -> int:
             continue  # replaced meanwhile: its heir stands where it should
         content = bytes(row.payload)  # type: ignore[attr-defined]
         if not content:
-            said = f"The bytes of row {number} of {table.__name__} are gone from the store; {moved} rows were moved before it."
-            raise Invalid(said, "Run verify, which makes blocks again of their loads, then this once more.")
+            said = (
+                f"The bytes of row {number} of {table.__name__} are missing from the store; {moved} rows were moved before it."
+            )
+            raise Invalid(said, "Run verify, which rebuilds blocks from their loads, then repeat.")
         rows = table._default_manager.filter(id=number)
         if not into_database:
             moved += rows.update(payload=content)

@@ -232,15 +232,15 @@ def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
     # A CRC-32 notices any one changed bit, and costs 3 % of reading; SHA-256 would cost 60 %.
     if isal_zlib.crc32(payload) == block.crc or hashlib.sha256(payload).hexdigest() == block.checksum:
         return payload
-    log.error("Block %s (%s, %s) is not as it was written; it is made again of its loads", block.id, block.grain, block.month)
+    log.error("Block %s (%s, %s) is damaged; it is rebuilt from its loads", block.id, block.grain, block.month)
     try:
         rows = _made_by(_parts(block.site, block.grain, block.month), grain)
     except pl.exceptions.PolarsError:
         rows = grain.schema.to_frame()
     if rows.height != block.rows:
         month = "" if block.month == UNDATED else f" of {block.month:%B %Y}"
-        message = f"The stored {grain.name} data{month} are damaged on disk, and no load holds them whole."
-        raise Damaged(message, "Put the database back from a backup, or load those days again.")
+        message = f"The stored {grain.name} data{month} are damaged on disk, and no load has them completely."
+        raise Damaged(message, "Restore a backup, or load those days again.")
     made = _encode(block.site, block.month, rows, grain)
     current = {"payload": made.payload, "checksum": made.checksum, "crc": made.crc}
     Block.objects.filter(id=block.id, checksum=block.checksum).update(**current)
@@ -274,7 +274,7 @@ def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> No
         for block in rewrite.emptied:
             block.delete()
         if not Load.objects.filter(id=load.id, taken_back_at=None).exists():
-            raise Invalid("This load has already been undone.", "There is nothing to do.")
+            raise Invalid("This load has already been undone.", "Nothing to do.")
         load.events.all().delete()
         load.taken_back_at, load.taken_back_by = timezone.now(), user
         load.save(update_fields=["taken_back_at", "taken_back_by"])
@@ -378,13 +378,13 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
     Damaged where a row has an id that they lack, or the rows are none that a load could have made of this grain and month."""
     rows = _decode(payload, grain)
     if wrong := _wrong_with(rows, set(pl.read_parquet_schema(io.BytesIO(payload))), grain, month):
-        raise Damaged(f"{grain.name.capitalize()} of {month_name(month)}: {wrong}.", "Make the archive again.")
+        raise Damaged(f"{grain.name.capitalize()} of {month_name(month)}: {wrong}.", "Export the archive again.")
     for name, entry in ids.items():
         if grain.schema.get(name) == pl.UInt32:
             rows = rows.join(entry, left_on=name, right_on="old", how="left", maintain_order="left")
             rows = rows.with_columns(pl.col("new").alias(name)).drop("new")
             if rows[name].null_count():
-                raise Damaged(f"A row of {grain.name} has a {name} that is missing.", "Make the archive anew.")
+                raise Damaged(f"A row of {grain.name} has a {name} that is missing.", "Export the archive again.")
     return _encode(
         site, month, in_order(rows.select(pl.col(name).cast(kind) for name, kind in grain.schema.items()), grain), grain
     )
@@ -413,11 +413,11 @@ def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, mont
         if kind.is_float() and not column.drop_nulls().is_finite().all():
             return f"{name} is no number in a row"
         if kind.is_temporal() and not column.drop_nulls().is_between(FIRST_DAY_POSSIBLE, date(2199, 12, 31)).all():
-            return f"{name} is a day that there can be no data of"
+            return f"{name} is an impossible day"
         if name in _NUMBERED and column.dtype.is_integer() and int(column.max() or 0) > _NUMBERED[name]:  # type: ignore[arg-type]
-            return f"{name} is none that is known"
+            return f"{name} is unknown"
         if kind == pl.String and int(column.str.len_bytes().max() or 0) > _TEXT_MAX_BYTES:  # type: ignore[arg-type]
-            return f"{name} is longer than a text may be"
+            return f"{name} is too long"
     return "" if unite_repeats(rows, grain).height == rows.height else "a row comes twice"
 
 

@@ -198,7 +198,7 @@ class Cache:
             self._locks[key] = (lock, users + 1)
         try:
             if not lock.acquire(timeout=waiting(WAIT_SECONDS)):
-                raise Busy("The same question is being computed already.", "Ask again in a few seconds.")
+                raise Busy("This is already being calculated.", "Try again in a few seconds.")
             try:
                 yield
             finally:
@@ -332,7 +332,7 @@ def _read(place: Path) -> tuple[Any, int] | None:
 
 
 def _verify(place: Path) -> None:
-    """ValueError where a file of a kept value is not as it was written."""
+    """ValueError where a file of a kept value is damaged."""
     digest, _, result = (place / DIGESTS).read_text().partition(" ")
     if xxhash.xxh3_128_hexdigest(result) != digest:
         raise ValueError(f"the checksums of {place.name} are damaged")

@@ -31,7 +31,7 @@ MIGRATIONS = "django_migrations"
 
 
 class Unsound(ProductError):
-    """A backup, or what was put back from it, is not as it was written."""
+    """A backup, or what was put back from it, is damaged."""
 
 
 @dataclass(frozen=True)
@@ -192,7 +192,7 @@ class PostgreSql:
             )
             if cursor.fetchone()[0]:
                 raise Conflict(
-                    "Others are connected to the database.", "Stop Zugzwang on every machine, then do this again.", ["data"]
+                    "Other connections to the database are open.", "Stop Zugzwang on every machine, then try again.", ["data"]
                 )
 
     def put_back(self, copy: Path) -> None:
@@ -260,7 +260,7 @@ def check_known(migration: str, what: str) -> None:
     if migration > known:
         raise Unsound(
             f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, ours is {known}.",
-            "Install the version that made it, or a newer one, and do this again.",
+            "Install that version or a newer one, then try again.",
         )
 
 

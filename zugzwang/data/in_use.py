@@ -52,13 +52,13 @@ def locked(path: Path, else_: str) -> Iterator[None]:
         file = _opened(path)
     except PermissionError as error:
         owner = path.stat().st_uid if path.exists() else path.parent.stat().st_uid
-        remedy = f"Give the folder and all in it to who runs Zugzwang (chown --recursive), or run this as user {owner}."
+        remedy = f"Give the folder to the user that runs Zugzwang (chown --recursive), or run this as {owner}."
         raise Invalid(f"{path} cannot be opened: it belongs to user {owner}.", remedy) from error
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         os.close(file)
-        raise Conflict(else_, "Wait until it is over or stop it, then do this again.", ["data"]) from None
+        raise Conflict(else_, "Wait until it ends or stop it, then try again.", ["data"]) from None
     try:
         yield
     finally:

@@ -67,4 +67,4 @@ def _bring_up_to_date(source: Path) -> None:
     done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)  # noqa: S603 – our own
     if done.returncode:
         said = (done.stderr.strip().splitlines() or ["it ended"])[-1]
-        raise NotMovedError(f"The backup’s database cannot be upgraded: {said}.", "Use the program that made it.")
+        raise NotMovedError(f"The backup’s database cannot be upgraded: {said}.", "Use the version that made it.")

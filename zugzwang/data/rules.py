@@ -71,23 +71,21 @@ def checked(rules: Rules) -> Rules:
         try:
             ipaddress.ip_network(network, strict=False)
         except ValueError as error:
-            raise Invalid(f"“{network}” is no network.", "Write it as 192.0.2.0/24.", "own_networks") from error
+            raise Invalid(f"“{network}” is not a network.", "Write it as 192.0.2.0/24.", "own_networks") from error
     if rules.language not in LANGUAGES:
-        raise Invalid(f"“{rules.language}” is no language that has stems.", f"Languages: {', '.join(LANGUAGES)}.", "language")
+        raise Invalid(f"“{rules.language}” is not a supported language.", f"Languages: {', '.join(LANGUAGES)}.", "language")
     names = [*(one.name for one in rules.page_types), *(one.name for one in rules.query_groups)]
     if any(not name.strip() or len(name) > 60 for name in names):
-        raise Invalid("A type or group has no name, or one of more than 60 letters.", "Name each briefly.", "page_types")
+        raise Invalid("A type or group needs a name of at most 60 characters.", "Name each briefly.", "page_types")
     for same in ([one.name for one in rules.page_types], [one.name for one in rules.query_groups]):
         if len(set(same)) < len(same):
             raise Invalid("Two have the same name.", "Put their patterns together.", "page_types")
     unknown = {part for one in rules.page_types for part in one.exempt} - set(EXEMPTIONS)
     if unknown:
-        raise Invalid(
-            f"A type cannot be exempt from “{unknown.pop()}”.", f"It can from: {', '.join(EXEMPTIONS)}.", "page_types"
-        )
+        raise Invalid(f"A type cannot be exempt from “{unknown.pop()}”.", f"Possible: {', '.join(EXEMPTIONS)}.", "page_types")
     _check_patterns(rules)
     if len(rules.page_types) > TYPES_MAX or len(rules.query_groups) > 10 * TYPES_MAX:
-        raise Invalid("There are too many types or groups.", "Put some together.", "page_types")
+        raise Invalid("Too many types or groups.", "Put some together.", "page_types")
 
     return Rules(
         drop_parameters=tuple(dict.fromkeys(name.strip() for name in rules.drop_parameters if name.strip())),
@@ -118,7 +116,7 @@ def _check_patterns(rules: Rules) -> None:
     every = [pattern for _, patterns in lists for pattern in patterns]
     if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
         said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
-        raise Invalid("There are too many patterns, or too long ones.", said, "query_groups")
+        raise Invalid("Too many or too long patterns.", said, "query_groups")
     try:
         patterns_for(every, "query_groups", PATTERNS_MAX)
     except Invalid as error:
@@ -131,5 +129,5 @@ def _host(values: str) -> str:
     """A host as somebody writes it: with a scheme or without."""
     host = parts(normal(values if "//" in values else f"https://{values.strip()}")).host
     if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
-        raise Invalid(f"“{values}” is no host.", "Write it as www.shop.example.", "former_hosts")
+        raise Invalid(f"“{values}” is not a host.", "Write it as www.shop.example.", "former_hosts")
     return host

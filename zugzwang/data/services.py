@@ -12,8 +12,10 @@ def check_service(source: str, address: str) -> None:
     """Invalid where no service holds such a source, or none can be at such an address."""
     parts = urlsplit(address)
     if source not in SERVED:
-        raise Invalid(f"“{source}” is no source that a service holds.", f"Sources: {', '.join(SERVED)}.", "source")
+        raise Invalid(f"“{source}” is not a kind of data for services.", f"Sources: {', '.join(SERVED)}.", "source")
     if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > ADDRESS_MAX:
-        raise Invalid(f"“{address}” is no address of a service.", "Write it as https://data.shop.example/search.", "address")
+        raise Invalid(
+            f"“{address}” is not an address of a service.", "Write it as https://data.shop.example/search.", "address"
+        )
     if parts.username or parts.password:
-        raise Invalid("An address holds no password: readers of the site see it.", "Give it as the token.", "address")
+        raise Invalid("Addresses must not contain passwords: readers of the site see them.", "Use the token field.", "address")

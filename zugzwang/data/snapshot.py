@@ -605,7 +605,7 @@ class Snapshot:
     @kept
     def inner_links(self) -> pl.DataFrame:
         """Links between the site's own pages: source and target – ids of the pages that their addresses count as, null where an
-        address is none that is known –, from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of
+        address is unknown –, from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of
         links where that was loaded later."""
         own = self.page_map().cleaned(self.texts(Page).select("text", page="id")).cast({"page": pl.UInt32})
         both = [one.select("text", "page") for one in (self.pages().select("page", text="address"), own)]

@@ -18,10 +18,10 @@ def storage_words(error: BaseException | None) -> tuple[str, str] | None:
     if code in BUSY:
         return "The database is busy with another change.", "Nothing was changed; try again in a minute."
     if code in FULL:
-        return "The disk of this installation is full.", "Nothing was changed. Tell whoever runs it."
+        return "The disk of this installation is full.", "Nothing was changed. Tell your administrator."
     if code in READ_ONLY:
-        remedy = "Nothing was changed; looking still works. Tell whoever runs it."
-        return "The data of this installation cannot be written to.", remedy
+        remedy = "Nothing was changed; reading still works. Tell your administrator."
+        return "The data of this installation are read-only.", remedy
     if code in AWAY:
         return "The database cannot be reached.", "Nothing was changed; try again in a minute."
     return None

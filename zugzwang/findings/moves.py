@@ -124,7 +124,7 @@ MOVES = Finding(
             "clicks a month", "list", True,
         ),
         Column(
-            "rank", "amount", "per hour", "clicks a month to gain at least for each hour of effort", "clicks a month", "list"
+            "rank", "amount", "per hour", "clicks a month gain at least for each hour of effort", "clicks a month", "list"
         ),
         Column("state", "word", "state", "how far it is", shown="list", choices=STATES, low=True),
         Column("due", "day", "who, due", "who does it, and until when", shown="list", null=True, low=True),
@@ -143,7 +143,7 @@ MOVES = Finding(
         Column("wanted_description", "text", "wanted description", "the new meta description"),
         Column("who", "text", "who", "who does it", null=True, low=True),
         Column("made_on", "day", "done on", "the day it was done", null=True),
-        Column("recrawl_on", "day", "recrawl asked for on", "when search engines were asked to fetch it anew", null=True),
+        Column("recrawl_on", "day", "recrawl requested on", "when search engines were asked to fetch it anew", null=True),
         Column("by", "text", "", "who made it", null=True),
         Column("made_at", "time", "", "when it was made"),
         Column("late", "flag", "", "it is due and not done"),

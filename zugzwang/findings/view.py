@@ -375,7 +375,7 @@ def settle(
         period = period.whole_weeks() or period
     floor = site.min_impressions if asked.min_impressions is None else asked.min_impressions
     if floor < 0:
-        raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
+        raise Invalid("The minimum is below 0.", "Enter the impressions a row needs.", "min_impressions")
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
     part = Part(_devices(asked.device), _countries(asked.country))
     _check_names(snapshot, asked)

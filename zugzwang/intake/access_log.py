@@ -1,7 +1,7 @@
 """Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/facts/visits.py).
 
 A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
-Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are left out.
+Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are skipped.
 Known programs and one's own networks are left out. Lines that are no such line are counted, not refused: logs hold what
 attackers send.
 """
@@ -30,8 +30,8 @@ NAMES_LISTED = 5
 
 @dataclass(frozen=True)
 class LogRules:
-    """What a site says about its visits: its host, expressions for hosts of search engines, networks of its own people,
-    expressions for what crawlers of search engines call themselves."""
+    """What a site says about its visits: its host, expressions for search engine hosts, networks of its own people,
+    expressions for what search engine crawlers call themselves."""
 
     own_host: str
     search_hosts: tuple[str, ...] = ()
@@ -82,19 +82,17 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
     )
     people = views.filter(~bots & ~own)
     if people.is_empty():
-        raise refuse(name, "the log holds no page views of people", "Look whether all of it is left out by your rules.")
+        raise refuse(name, "the log holds no page views of people", "Check whether your rules exclude all of it.")
     visitor = pl.concat_str("visitor", pl.lit(" "), pl.col("agent").fill_null("")).alias("visitor")
     rows = sessions(people.select(visitor, "at", "target", "referrer"), rules.own_host, rules.search_hosts)
     notices += [
-        f"{requests.height:,} lines: {views.height:,} page views, of which {int(bots.sum()):,} by programs and "
+        f"{requests.height:,} lines: {views.height:,} page views; {int(bots.sum()):,} by programs and "
         f"{int((own & ~bots).sum()):,} from your own networks are left out; {rows.height:,} sessions.",
     ]
     if bad.height:
-        notices.append(
-            f"{bad.height:,} lines are no lines of a log and are passed over (the first: line {bad['line'][0] + 1})."
-        )
+        notices.append(f"{bad.height:,} lines are not log lines and are skipped (the first: line {bad['line'][0] + 1}).")
     if not rows["channel"].eq(CHANNELS.index("organic")).any():
-        notices.append("No session came from a search engine that your rules name; name their hosts under Cleaning.")
+        notices.append("No session came from a search engine of your rules. Add their hosts in Cleaning.")
     crawled = _crawled(views.filter(bots & ~own), rules.crawlers, notices)
     visits = pl.concat([_added_up(rows), crawled]).sort("day", "target", "channel")
     return AccessLog(path, name, HEADER, 0, visits.height, notices, [], None, "utf-8", visits)
@@ -111,12 +109,12 @@ def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list
         return read, []
     if not is_own_line.any():
         first = others["site"][0]
-        return read, [f"Its lines are of {first}, not of {own}; all of them were taken."]
-    return read.filter(is_own_line.fill_null(True)), [f"{others.height:,} lines of other sites are left out."]
+        return read, [f"Its lines are of {first}, not of {own}; all were loaded."]
+    return read.filter(is_own_line.fill_null(True)), [f"{others.height:,} lines of other sites are skipped."]
 
 
 def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
-    """HEADER's columns of what crawlers of search engines fetched, a fetch counted as a session. The names that programs give
+    """HEADER's columns of what search engine crawlers fetched, a fetch counted as a session. The names that programs give
     themselves are told, so that those of search engines can be named."""
     agents = views["agent"].fill_null("")
     known = pl.Series([False]).new_from_index(0, views.height) if views.height else pl.Series([], dtype=pl.Boolean)
@@ -124,11 +122,11 @@ def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str])
         known |= agents.str.contains(f"(?i){pattern}")
     fetched = views.filter(known)
     if fetched.height:
-        notices.append(f"{fetched.height:,} pages were fetched by crawlers of search engines.")
+        notices.append(f"{fetched.height:,} pages were fetched by search engine crawlers.")
     names = views.filter(~known)["agent"].str.extract(_NAMED).drop_nulls().value_counts(sort=True).head(NAMES_LISTED)
     if names.height:
         rows = ", ".join(f"{name} ({count:,})" for name, count in names.iter_rows())
-        notices.append(f"Other crawlers: {rows}. Under Cleaning you can say which are those of search engines.")
+        notices.append(f"Other crawlers: {rows}. Choose those of search engines in Cleaning.")
     counted = fetched.group_by(pl.col("at").dt.date().alias("day"), "target").agg(pl.len().alias("sessions"))
     none = pl.lit(None)
     blank = {"channel": pl.lit("crawler"), "bounces": none.cast(pl.UInt32), "seconds": none.cast(pl.Float64)}

@@ -30,7 +30,7 @@ def open_calendar(path: Path, name: str) -> CellTable:
     except (ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
         raise refuse(name, f"the calendar cannot be read ({error})", "Export it again as iCalendar (.ics).") from error
     if not rows:
-        raise refuse(name, "the calendar holds no events", "Export the events of the site.")
+        raise refuse(name, "the calendar has no events", "Export the events of the site.")
     notices = (
         [f"{len(times):,} rows are events that recur, from {DAYS_BEFORE // 365} years ago to a year ahead."] if times else []
     )
@@ -60,9 +60,7 @@ def _times(events: list[Any], name: str) -> list[Any]:
     window = today - timedelta(days=DAYS_BEFORE), today + timedelta(days=DAYS_AHEAD)
     times = recurring_ical_events.of(calendar).between(*window)
     if len(times) > TIMES_MAX:
-        raise refuse(
-            name, f"its events recur {len(times):,} times in four years", "Export those alone that matter to the site."
-        )
+        raise refuse(name, f"its events recur {len(times):,} times in four years", "Export only those that matter to the site.")
     return sorted(times, key=lambda event: _day(event.get("DTSTART")) or today)
 
 

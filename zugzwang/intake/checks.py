@@ -47,14 +47,14 @@ def _of_field(field: Field) -> list[Check]:
         is_none = absent | (value < FIRST_DAY_POSSIBLE)
         ahead = value > timezone.localdate() + timedelta(days=DAYS_AHEAD)
         return [
-            Check(field.name, is_none, "this is no date that can be read", "Write the day as 2026-11-15."),
-            Check(field.name, ahead, "this day is more than a year ahead", "Look for a slip in the year."),
+            Check(field.name, is_none, "this is not a readable date", "Write the day as 2026-11-15."),
+            Check(field.name, ahead, "this day is more than a year ahead", "Check the year."),
         ]
     if field.name in NAMES:
         missing = Check(field.name, value.is_null(), f"the {field.name} is missing", f"Give every row its {field.name}.")
         return [missing, *_of_name(field.name)]
     if field.form in ("text", "page") and field.required and not field.may_be_empty:
-        return [Check(field.name, value.is_null(), f"{field.name.replace('_', ' ')} is missing", "Give every row one.")]
+        return [Check(field.name, value.is_null(), f"{field.name.replace('_', ' ')} is missing", "Every row needs one.")]
     if field.form in ("whole", "volume", "status"):
         return _of_number(field, absent, "no whole number", "Write a whole number without letters.")
     if field.form in ("real", "share"):
@@ -64,7 +64,9 @@ def _of_field(field: Field) -> list[Check]:
     if field.form == "country":
         unknown = value == COUNTRY_UNKNOWN
         return [
-            Check(field.name, unknown, "this is no country of ISO 3166", "Write its name, or its code of two or three letters.")
+            Check(
+                field.name, unknown, "this is not a country of ISO 3166", "Write its name, or its code of two or three letters."
+            )
         ]
     return []
 
@@ -76,8 +78,8 @@ def _of_name(name: str) -> list[Check]:
     long = f"the text is longer than {TEXT_MAX_BYTES:,} bytes"
     return [
         Check(name, not_utf8, "the text is not UTF-8", "Save the file as CSV (UTF-8).", of_text=True),
-        Check(name, two_lines, "the text runs over a line's end", "Close the quote that stays open.", of_text=True),
-        Check(name, too_long, long, "Look for a quote that stays open.", of_text=True),
+        Check(name, two_lines, "the text continues on the next line", "Close the open quote.", of_text=True),
+        Check(name, too_long, long, "Look for an open quote.", of_text=True),
     ]
 
 
@@ -89,10 +91,10 @@ def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list
     if field.least == 0:
         checks.append(Check(field.name, value < 0, f"{name} is negative", "Counts start at 0."))
     elif field.least is not None:
-        below = "The first position is 1; look for a shifted column."
+        below = "The first position is 1; check for a shifted column."
         checks.append(Check(field.name, counts & (value < field.least), f"{name} is below {field.least:g}", below))
     if field.form in ("whole", "volume"):
-        checks.append(Check(field.name, value > COUNT_MAX, f"{name} is larger than can be", f"At most {COUNT_MAX:,}."))
+        checks.append(Check(field.name, value > COUNT_MAX, f"{name} is impossibly large", f"At most {COUNT_MAX:,}."))
     return checks
 
 
@@ -100,9 +102,9 @@ def _of_source(source: Source) -> list[Check]:
     """What no field can tell alone; `field` names all that must be there, the first of them is shown."""
     if source == "search":
         more = pl.col("clicks") > pl.col("impressions")
-        return [Check("clicks+impressions", more, "more clicks than impressions", "Look whether two columns are swapped.")]
+        return [Check("clicks+impressions", more, "more clicks than impressions", "Check whether two columns are swapped.")]
     if source == "visits":
-        swapped = "Look whether two columns are swapped."
+        swapped = "Check whether two columns are swapped."
         return [
             Check("bounces+sessions", pl.col("bounces") > pl.col("sessions"), "more bounces than sessions", swapped),
             Check("engaged+sessions", pl.col("engaged") > pl.col("sessions"), "more engaged sessions than sessions", swapped),

@@ -131,18 +131,18 @@ def _store(actor: Actor, site: Site, after: dict[str, Any], words: str, seen: st
 
 
 _SAID = {
-    "drop_parameters": "parameters that are dropped",
-    "fold_host": "folding of scheme and www.",
-    "former_hosts": "hosts at which the site was before",
+    "drop_parameters": "dropped parameters",
+    "fold_host": "merging of scheme and www.",
+    "former_hosts": "former hosts",
     "slash": "trailing slashes",
     "apart": "addresses kept apart",
     "left_out": "pages left out",
     "page_types": "page types",
     "query_groups": "query groups",
     "own_networks": "own networks",
-    "search_hosts": "hosts of search engines",
-    "crawlers": "crawlers of search engines",
-    "language": "the language of the site",
+    "search_hosts": "search engine hosts",
+    "crawlers": "search engine crawlers",
+    "language": "site language",
 }
 
 
@@ -156,7 +156,7 @@ def put_back(actor: Actor, slug: str, change_id: int) -> Site:
     site = actor.site_to_change(slug)
     change = RuleChange.objects.filter(site=site, id=change_id).first()
     if change is None:
-        raise NotFound("There is no such change.", "Look at the list of changes.")
+        raise NotFound("This change does not exist.", "Check the list of changes.")
     return keep(actor, slug, from_json(change.before), f"Restored as before “{change.words}”")
 
 

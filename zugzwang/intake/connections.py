@@ -31,15 +31,15 @@ def connect(
     """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
     check_service(source, address.strip())
     if private_allowed and not (actor.user is None or actor.user.is_superuser):
-        message = "Only the operator may let a service be reached at a private address."
-        raise Invalid(message, "Ask whoever runs this installation.", "private_allowed")
+        message = "Only the administrator can allow private addresses for a service."
+        raise Invalid(message, "Ask your administrator.", "private_allowed")
     changed: dict[str, object] = {"address": address.strip(), "private_allowed": private_allowed, "nightly": nightly}
     stored = Connection.objects.filter(site=site, source=source).first()
     if token is not None:
         changed["token"] = sealed(token.strip())
     elif stored is not None and stored.token and origin_of(stored.address) != origin_of(address.strip()):
         # It was given for one service, and is told to no other.
-        raise Invalid("The address is another service's, and the token was given for the old one.", "Give its token.", "token")
+        raise Invalid("The address has changed, and the token belongs to the old one.", "Give its token.", "token")
     audit.note(actor.user, site, "connect", source, address=without_password(address.strip()))
     return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]
 
@@ -47,7 +47,7 @@ def connect(
 @changes_site()
 def disconnect(actor: Actor, site: Site, source: str) -> None:
     if not Connection.objects.filter(site=site, source=source).delete()[0]:
-        raise NotFound("There is no such connection.", "Look at the list of connections.")
+        raise NotFound("This connection does not exist.", "Check the list of connections.")
     audit.note(actor.user, site, "disconnect", source)
 
 
@@ -69,4 +69,4 @@ def add_event(actor: Actor, site: Site, first_day: date, last_day: date | None, 
 @changes_site(plan=True)
 def remove_event(actor: Actor, site: Site, event_id: int) -> None:
     if not Event.objects.filter(site=site, id=event_id).delete()[0]:
-        raise NotFound("There is no such event.", "Look at the list of events.")
+        raise NotFound("This event does not exist.", "Check the list of events.")

@@ -83,20 +83,20 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     asked = ask_for(job.site, job.request)
     stored = JobPart.objects.filter(job=job)
     if stored.exists():
-        log(f"Taken up again behind part {stored.count()}.")
+        log(f"Continued after part {stored.count()}.")
     crawler = Crawler(replace(asked, shown=tuple(Snapshot(job.site).shown_pages())))
     for part in stored.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
     run_apart(crawler, keeper(job), progress)
     if crawler.sitemaps_left_out:
         log(
-            f"{crawler.sitemaps_left_out:,} sitemaps were not read: those before them name as many pages as this crawl "
-            f"fetches, or reading them took over {SITEMAPS_SECONDS / 60:.0f} minutes."
+            f"{crawler.sitemaps_left_out:,} sitemaps were not read: the limit of pages was reached, "
+            f"or reading took over {SITEMAPS_SECONDS / 60:.0f} minutes."
         )
     pages, links = crawler.result()
     if pages.filter(pl.col("status") == 200).is_empty():
         why = pages["problem"].drop_nulls().to_list()[:1] or [f"it answered {pages['status'].to_list()[:1]}"]
-        raise ProductError(f"No page of {job.site.address} could be fetched: {why[0]}.", "Look at its address and robots.txt.")
+        raise ProductError(f"No page of {job.site.address} could be fetched: {why[0]}.", "Check its address and robots.txt.")
     rows = {
         "pages": pages.height,
         "links": links.height,
@@ -106,7 +106,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
         "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
         "sitemaps_left_out": crawler.sitemaps_left_out,
     }
-    progress("Keeping what was found", 0.97)
+    progress("Saving the pages", 0.97)
     _keep(job, pages, links, rows)
     return rows
 
@@ -210,7 +210,7 @@ class Crawler:
         self.done += pages.height
 
     async def run(self) -> None:
-        self.news.put(("Reading robots.txt and site maps", 0.0))
+        self.news.put(("Reading robots.txt and sitemaps", 0.0))
         async with async_client(self.asked.private_allowed, self.asked.connections) as http:
             self.http = http
             self.readers = reading_process()

@@ -88,18 +88,18 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
     try:
         result = json.loads(path.read_text(encoding="utf-8-sig"))
     except json.JSONDecodeError as error:
-        message = f"the text is no JSON ({error.msg}, column {error.colno})"
+        message = f"the text is not JSON ({error.msg}, column {error.colno})"
         raise refuse(name, message, "Write it again; it may have been cut short.", line=error.lineno) from error
     except (ValueError, RecursionError) as error:
-        remedy = "Write it as UTF-8, without deep nesting and endless numbers."
-        raise refuse(name, "the text is no JSON that can be read", remedy) from error
+        remedy = "Save it as UTF-8, without deep nesting and very long numbers."
+        raise refuse(name, "the text is not valid JSON", remedy) from error
     rows = _list_within(result)
     if rows is None:
-        raise refuse(name, "there is no list of objects", "Write a list of objects, one a row: [{…}, {…}].")
+        raise refuse(name, "no list of objects", "Write a list of objects, one a row: [{…}, {…}].")
     try:
         frame = pl.DataFrame([row for row in rows if row], infer_schema_length=None, strict=False).lazy()
     except (UnicodeError, ValueError) as error:
-        raise refuse(name, "it holds signs that are no text (half of a pair)", "Write it again as UTF-8.") from error
+        raise refuse(name, "it has invalid characters (half of a surrogate pair)", "Write it again as UTF-8.") from error
     except (pl.exceptions.PolarsError, TypeError, OverflowError) as error:
         raise refuse(name, "the objects of the list differ too much", "Give every object the same fields.") from error
     return _records(path, name, _keys_apart(_flat(_unnested(frame))), len(rows))
@@ -189,8 +189,12 @@ def _where_json_breaks(path: Path, name: str) -> Exception:
                 result = json.loads(line) if line.strip() else {}
             except (json.JSONDecodeError, RecursionError):
                 return refuse(
-                    name, "the line is no JSON object", "Write it again; it may have been cut short.", number, value=line[:80]
+                    name,
+                    "the line is not a JSON object",
+                    "Write it again; it may have been cut short.",
+                    number,
+                    value=line[:80],
                 )
             if not isinstance(result, dict):
-                return refuse(name, "the line is no JSON object", "Write one object a line: {…}.", number, value=line[:80])
+                return refuse(name, "the line is not a JSON object", "Write one object a line: {…}.", number, value=line[:80])
     return refuse(name, "the objects differ too much from line to line", "Give every object the same kinds of values.")

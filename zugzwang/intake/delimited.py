@@ -163,15 +163,15 @@ def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> De
     if encoding == "binary":
         raise refuse(name, "the file is binary, not plain text", "Save or export it as CSV (UTF-8) and load that.")
     if encoding not in ENCODINGS:
-        raise refuse(name, f"the encoding {encoding} is not known", f"Choose one of {', '.join(ENCODINGS)}.")
+        raise refuse(name, f"the encoding {encoding} is unknown", f"Choose one of {', '.join(ENCODINGS)}.")
     notices = []
     twice = example_of(_sample_lines(path)) if encoding == "utf-8" and choices.encoding is None else None
     if twice is not None:
         encoding = ENCODED_TWICE
         path = _as_utf8(path, name, encoding, scratch)
         notices.append(
-            f"Its letters were encoded twice, and are repaired: “{twice[0]}” is read as “{twice[1]}”. "
-            "Choose utf-8 as its encoding to keep them as they are."
+            f"Its text was encoded twice and is repaired: “{twice[0]}” is read as “{twice[1]}”. "
+            "Choose utf-8 to leave it unchanged."
         )
     elif encoding != "utf-8":
         path = _as_utf8(path, name, encoding, scratch)
@@ -197,7 +197,7 @@ def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> De
             )
         line = row + 1
     if line > 1:
-        notices.append(f"The {line - 1} line{'s' if line > 2 else ''} above the column names are passed over.")
+        notices.append(f"The {line - 1} line{'s' if line > 2 else ''} above the column names are skipped.")
     rest = "".join(lines[line - 1 :])
     header = [cell.strip() for cell in next(csv.reader(io.StringIO(rest, newline=""), delimiter=delimiter))]
     if NOT_UTF8 in "".join(header):
@@ -280,7 +280,7 @@ def _check_lines(path: Path, name: str) -> None:
                 line = 1 + sum(
                     whole[at : min(at + LINE_MAX_BYTES, start)].count(b"\n") for at in range(0, start, LINE_MAX_BYTES)
                 )
-                raise refuse(name, message, "Look for a quote that stays open, or for line ends that are missing.", line)
+                raise refuse(name, message, "Look for an open quote or missing line breaks.", line)
 
 
 def _quotes_stay_open(path: Path) -> bool:

@@ -34,11 +34,11 @@ def read_possibly(reading: Reading, choices: Choices) -> Reading:
         other = Reading(reading.table, reading.source, reading.mapping, style)
         other.read_all(lambda _: None)
         if _impossible(other) is None and not other.all_refused().height:
-            other.table.notices.append(f"“{style.decimal}” is taken for the sign before decimals: read otherwise, {wrong[1]}.")
+            other.table.notices.append(f"“{style.decimal}” is read as the decimal sign: otherwise, {wrong[1]}.")
             return other
     row, said = wrong
     line = reading.table.lines_of([row]).get(row)
-    remedy = "Choose the decimal sign, or look for a column that is mapped to the wrong field."
+    remedy = "Choose the decimal sign, or check for a column mapped to the wrong field."
     raise refuse(reading.table.name, said, remedy, line=line)
 
 
@@ -87,9 +87,9 @@ def check_far_days(reading: Reading) -> None:
         return
     day, rows = few.select("day", "len").row(0)
     row = good.filter(pl.col("day") == day)[ROW][0]
-    remedy = "Correct the day; or load the rows of those days by themselves, if they are right."
+    remedy = "Correct the day; or load those days separately, if they are right."
     number = f"{rows:,} rows are" if rows > 1 else "one row is"
-    message = f"{number} of {day} or days near it, more than a year away from all others"
+    message = f"{number} of {day} or days near it are more than a year away from all others"
     raise refuse(reading.table.name, message, remedy, line=reading.table.lines_of([row]).get(row))
 
 
@@ -102,7 +102,7 @@ def check_host(name: str, own_hosts: Sequence[str], texts: pl.Series) -> None:
     if len(others) * 2 <= len(hosts):
         return
     most = max(set(others), key=others.count)
-    remedy = f"Load it into the site of {most}; or, if they are this site's pages too, say so (--any-host)."
+    remedy = f"Load it into the site of {most}; or confirm that these pages belong to this site (--any-host)."
     said = f"{len(others):,} of its {len(hosts):,} pages are of other hosts, such as {most}, not of {owns[0]}"
     raise refuse(name, said, remedy)
 
@@ -126,10 +126,10 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
         again, first = next(iter(first_of.items()))
         lines = reading.table.lines_of([again, first])
         number = f"{len(first_of):,} rows are" if len(first_of) > 1 else "one row is"
-        said = f"{number} the same to the letter as another; the first repeats {reading.table.unit} {lines[first]}"
-        remedy = "Choose: count such a row once, or add them up. At the command line: --repeats once, or --repeats each."
+        said = f"{number} identical to another row; the first repeats {reading.table.unit} {lines[first]}"
+        remedy = "Choose: count identical rows once, or add them up. On the command line: --repeats once, or --repeats each."
         raise refuse(reading.table.name, said, remedy, line=lines[again])
-    reading.table.notices.append(f"{len(first_of):,} rows that are the same to the letter as another were counted once.")
+    reading.table.notices.append(f"{len(first_of):,} identical rows were counted once.")
     return good.filter(~pl.col(ROW).is_in(list(first_of)))
 
 
@@ -153,8 +153,8 @@ def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
         if words is not None and float(str(words)) > 0.5 and apart > together + (len(cells) - together) / 2:
             said = f"rows would be added up because the column “{name}” is not used: it sets {apart:,} of {len(cells):,} apart"
             remedy = (
-                f"Choose what “{name}” is, or say that such rows are added up. At the command line: --map query=“{name}”, or "
-                "--repeats each."
+                f"Choose what “{name}” is, or confirm that such rows are added up. On the command line: --map query=“{name}”, "
+                "or --repeats each."
             )
             raise refuse(reading.table.name, said, remedy)
 
@@ -181,8 +181,8 @@ def lost_too_much(changed: Changed) -> tuple[str, str] | None:
     if changed.lost <= LOST_SHARE * changed.before:
         return None
     message = f"{changed.lost:,} of the {changed.before:,} rows of these days are not in the file"
-    remedy = "Choose: it replaces these days (the others go), or it adds to them (the others stay)."
-    return message, f"{remedy} At the command line: --days replace, or --days add."
+    remedy = "Choose: it replaces these days (other rows are removed) or adds to them (other rows stay)."
+    return message, f"{remedy} On the command line: --days replace, or --days add."
 
 
 def day_order_in(table: Table, index: int) -> DayOrder | None:

@@ -50,7 +50,7 @@ def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
     if queries is not None:
         results = results.filter(pl.col("query").is_in(list(queries)))
     if results.is_empty():
-        raise Invalid("There is no SERP capture of these queries.", "Load SERP captures first.", "queries")
+        raise Invalid("These queries have no SERP captures.", "Load SERP captures first.", "queries")
     addresses = results.sort("rank", "query")["plain"].unique(maintain_order=True)
     since = timezone.localdate() - timedelta(days=KEPT_DAYS)
     fresh = snapshot.fetched_above().filter(pl.col("fetched") > since)["address"]
@@ -74,7 +74,7 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
     }
     if pages.height:
         log(f"{pages.height} pages were asked for; {asked.fresh} are up to date.")
-        progress("Keeping what was found", 0.97)
+        progress("Saving the pages", 0.97)
         _keep(job, pages, rows)
     return rows
 
@@ -102,7 +102,7 @@ class Fetcher(Crawler):
         self.locks: dict[str, asyncio.Lock] = {}
 
     async def run(self) -> None:
-        self.news.put(("Asking for pages of others", 0.0))
+        self.news.put(("Fetching competing pages", 0.0))
         done = {address for pages in self.kept_pages for address in pages["address"]}
         self.waiting.extend(address for address in self.asked.start if address not in done)
         async with async_client(self.asked.private_allowed, self.asked.connections) as http:

@@ -189,7 +189,7 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("address", "text", ("address", "target", "target url", *_PAGE_WORDS), required=True),
         Field(
             "referring_domains", "whole",
-            ("referring domains", "linking domains", "referring domains", "domains", "linking hosts", "ref domains"), required=True,
+            ("referring domains", "linking sites", "linking domains", "domains", "linking hosts", "ref domains"), required=True,
         ),
         Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
     ),
@@ -429,13 +429,13 @@ def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[s
     known = [field.name for field in FIELDS[source]]
     unknown = [name for name in mapping if name not in known]
     if unknown:
-        raise Invalid(f"There is no field “{unknown[0]}”.", f"Fields: {', '.join(known)}.", "mapping")
+        raise Invalid(f"Unknown field “{unknown[0]}”.", f"Fields: {', '.join(known)}.", "mapping")
     for name, index in mapping.items():
         if not 0 <= index < len(header):
             raise Invalid(f"There is no column {index + 1} for {name}.", f"Columns: {', '.join(header)}.", "mapping")
     twice = [name for name in mapping if list(mapping.values()).count(mapping[name]) > 1]
     if twice:
-        raise Invalid(f"One column cannot be {' and '.join(twice)} at once.", "Give each field its own column.", "mapping")
+        raise Invalid(f"One column cannot be {' and '.join(twice)} at once.", "Use each field once.", "mapping")
     return dict(mapping)
 
 

@@ -122,9 +122,7 @@ def _checked_archive(path: Path, name: str) -> bool:
         infos = archive.infolist()
         result = sum(info.file_size for info in infos)
         if len(infos) > 5_000 or result > settings.UPLOAD_MAX_BYTES or _too_dense(result, path.stat().st_size):
-            raise refuse(
-                name, "the archive unpacks to far more than it should", "Pack the tables alone, or load them one by one."
-            )
+            raise refuse(name, "the archive unpacks to far too much", "Pack only the tables, or load them one by one.")
     return True
 
 
@@ -173,5 +171,5 @@ def _copy(packed: _Readable, copy: Path, name: str, packed_bytes: int) -> None:
         while piece := packed.read(PIECE_BYTES):
             written += len(piece)
             if written > settings.UPLOAD_MAX_BYTES or _too_dense(written, packed_bytes):
-                raise refuse(name, "the archive unpacks to far more than it should", "Load the file as it is, not packed.")
+                raise refuse(name, "the archive unpacks to far too much", "Load the file as it is, not packed.")
             file.write(piece)

@@ -49,10 +49,10 @@ ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
 # Of work that has no file: what is told of a file's size would make no sense.
 TOO_MUCH = {
-    "message": "This took more memory or time than it may.",
-    "remedy": "Ask for less at once, or ask whoever runs this installation for more.",
+    "message": "This took more memory or time than allowed.",
+    "remedy": "Request less at once, or ask your administrator for higher limits.",
 }
-CANCELLED = {"message": "Cancelled; nothing was changed."}
+CANCELLED = {"message": "Cancelled. Nothing was changed."}
 LOG_LINES = 300
 # What writing takes beyond reading. Measured: files of 150,000 rows (15 MB), each row with a page of its own, added one after
 # the other, take 1.8, 1.9, 2.0 and 2.2 GB, on both databases.
@@ -85,7 +85,7 @@ def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None 
     # In one transaction, so that of two who ask at once one is refused.
     _refuse_second(site, Kind.REFRESH, "The site is already being refreshed.")
     note(actor.user, site, "fetch", "services")
-    return _ask(site, actor, Kind.REFRESH, "Bring up to date", {"connections": chosen})
+    return _ask(site, actor, Kind.REFRESH, "Refresh", {"connections": chosen})
 
 
 def ask_for_all(actor: Actor) -> list[Job]:
@@ -104,7 +104,7 @@ def ask_for_all(actor: Actor) -> list[Job]:
 @changes_site()
 def ask_for_crawl(actor: Actor, site: Site, request: dict[str, Any]) -> Job:
     crawling.ask_for(site, request)
-    _refuse_second(site, Kind.CRAWL, "The site is being crawled already.")
+    _refuse_second(site, Kind.CRAWL, "The site is already being crawled.")
     note(actor.user, site, "crawl", site.address)
     return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
 
@@ -113,16 +113,16 @@ def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, privat
     """A job that fetches the pages of others on the results pages of some queries, or of all that are captured."""
     site = actor.site_to_change(slug)
     if not fetching_above.wanted(site, queries).addresses:
-        raise Invalid("All of these pages were fetched within thirty days.", "Look at them, or wait.")
+        raise Invalid("All of these pages were fetched within thirty days.", "Use them, or wait.")
     result = {"queries": None if queries is None else list(queries), "private_allowed": private_allowed}
     return _store_above(actor, slug, result)
 
 
 @changes_site()
 def _store_above(actor: Actor, site: Site, result: dict[str, Any]) -> Job:
-    _refuse_second(site, Kind.ABOVE, "Pages of others are being fetched already.")
+    _refuse_second(site, Kind.ABOVE, "Competing pages are already being fetched.")
     note(actor.user, site, "fetch", "pages of others")
-    return _ask(site, actor, Kind.ABOVE, "Fetch pages of others", result)
+    return _ask(site, actor, Kind.ABOVE, "Fetch competing pages", result)
 
 
 def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
@@ -165,10 +165,10 @@ def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Jo
     """The same work once more: a load as a new job, a fetch or crawl where it stopped."""
     old = find(actor, site.slug, job_id)
     if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
-        raise Invalid("This work has not failed.", "There is nothing to do again.")
+        raise Invalid("This work has not failed.", "Nothing to repeat.")
     if old.kind == Kind.LOAD:
         return ask_for_load(actor, site.slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
-    _refuse_second(site, old.kind, "The same work is being done already.")
+    _refuse_second(site, old.kind, "This work is already running.")
     Job.objects.filter(id=old.id).update(
         state=State.WAITING, cancel_asked=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()
     )
@@ -190,7 +190,7 @@ def find(actor: Actor, slug: str, job_id: int) -> Job:
     reap()
     job = Job.objects.filter(site=actor.site(slug), id=job_id).first()
     if job is None:
-        raise NotFound("There is no such job.", "Look at the site's list of jobs.")
+        raise NotFound("This job does not exist.", "Check the list of jobs.")
     return job
 
 
@@ -209,12 +209,12 @@ def reap() -> None:
     for job in Job.objects.filter(state=State.RUNNING, heard_at__lt=silent_since):
         still_silent = Job.objects.filter(id=job.id, state=State.RUNNING, heard_at=job.heard_at)
         if job.attempts >= ATTEMPTS_MAX:
-            message = "The worker stopped in the middle again and again; nothing was changed."
+            message = "The worker stopped repeatedly. Nothing was changed."
             still_silent.update(
                 state=State.FAILED, ended_at=timezone.now(), outcome={"message": message, "remedy": "Try again."}
             )
         elif still_silent.update(state=State.WAITING, heard_at=timezone.now()):
-            _log(job, "The worker stopped in the middle; taken up again.")
+            _log(job, "The worker stopped; the job continues.")
             run_job.enqueue(job.id)
 
 
@@ -379,7 +379,7 @@ def work_on(job_id: int) -> None:
     except MemoryError:
         raise
     except Exception as error:
-        message, remedy = storage_words(error) or ("Something broke here; nothing was changed.", "Try again.")
+        message, remedy = storage_words(error) or ("Something went wrong. Nothing was changed.", "Try again.")
         _end(job, State.FAILED, {"message": message, "remedy": remedy})
         raise
 
@@ -420,14 +420,14 @@ def make_ready(job_id: int) -> None:
     except Cancelled:
         log.info("The lists of %s are calculated when first opened", job.site)
     except Exception:
-        log.exception("The lists of %s could not be made ready", job.site)
+        log.exception("The lists of %s could not be prepared", job.site)
 
 
 def _choices(result: dict[str, Any]) -> Choices:
     span = result.get("span")
     days = [one if isinstance(one, date) else date.fromisoformat(one) for one in (span["first"], span["last"])] if span else []
     if days and days[1] < days[0]:
-        raise Invalid("The span ends before it begins.", "Swap its two days.", "span")
+        raise Invalid("The span ends before it begins.", "Swap the two days.", "span")
     return Choices(**{**result, "span": Period(days[0], days[1]) if days else None})
 
 
@@ -462,7 +462,7 @@ def _above(job: Job, tell: "_Teller") -> None:
 def _report(job: Job, tell: "_Teller") -> None:
     report = Report.objects.select_related("site", "template").filter(id=job.request["report"]).first()
     if report is None:
-        raise NotFound("The report was removed meanwhile.", "Nothing was sent.")
+        raise NotFound("The report was deleted in the meantime.", "Nothing was sent.")
     tell("Making the report", 0.1)
     report_mail.make_due(report)
     tell("Sending", 0.6)

@@ -149,9 +149,7 @@ def in_words(name: str) -> Iterator[None]:
         yield
     except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError, csv.Error, pl.exceptions.PolarsError) as error:
         log.exception("%s could not be read", name)
-        raise refuse(
-            name, "a part of it cannot be read", "Open it where it comes from, and export it again as CSV (UTF-8)."
-        ) from error
+        raise refuse(name, "a part of it cannot be read", "Export it again as CSV (UTF-8).") from error
 
 
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
@@ -165,7 +163,7 @@ def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, T
         seen += _see(site, member, asked or {}, len(seen), scratch, len(members) == 1)
     if all(one.table is None for one in seen):
         raise refuse(
-            name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Look at each file by itself."
+            name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Check each file separately."
         )
     seen = [replace(one, place=place) for place, one in enumerate(seen)]
     return with_spans(with_filters(seen), name, {number: one.choices.span for number, one in (asked or {}).items()})
@@ -205,7 +203,7 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     result = [replace(one, could_be=tuple(others)) for one in result]
     if result[0].table is not None and not of_something(source, result[0].mapping) and not alone:
         by = next((name for index, name in enumerate(table.header) if index not in result[0].mapping.values()), "")
-        return [Seen(member.name, None, f"its rows are by “{by}”, which is not kept here")]
+        return [Seen(member.name, None, f"its rows are by “{by}”, which cannot be loaded")]
     return result
 
 
@@ -276,7 +274,7 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
             seen = look(site, path, name, Path(scratch), asked.tables)
         chosen = [one for number, one in enumerate(seen) if not asked.tables.get(number, TableAsked()).skip]
         usable = [one for one in chosen if one.table is not None and not one.missing]
-        notices = [f"{one.name} was passed over: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
+        notices = [f"{one.name} was skipped: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
         notices += [*_taken_for(usable), *_filtered(seen)]
         if not usable:
             raise _refuse_columns(name, chosen)
@@ -288,7 +286,7 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
         if not any(_held(read) for read in reads):
             if any(read.made is not None and read.made.of_others for read in reads):
                 raise refuse(name, "all its links are on pages of other sites", "Load it as links from other sites.", line=2)
-            raise refuse(name, "there is no row to load", "Export it again, with rows that say something.", line=2)
+            raise refuse(name, "there is no row to load", "Export it again, with data rows.", line=2)
         report = _write(site, name, reads, notices, asked, progress)
         return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))
 
@@ -314,14 +312,14 @@ def _lacks(seen: Seen) -> str:
 def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
     result = next((one for one in chosen if one.table is not None), None)
     if result is None or result.table is None:
-        return refuse(name, "every table of it is to be left out", "Choose one to load.")
+        return refuse(name, "every table of it is excluded", "Choose one to load.")
     columns = ", ".join(result.table.header)
     if result.source == "search" and tells_ranks_alone(result.table.header, result.first_rows):
-        message = "it tells positions of queries without clicks and impressions, as rank tracking does, and these are not used"
-        volumes = " To load its search volumes alone, choose “volumes” as its source." if "volumes" in result.could_be else ""
+        message = "it has positions without clicks and impressions (rank tracking), which are not used"
+        volumes = " To load only its search volumes, choose “volumes” as its source." if "volumes" in result.could_be else ""
         remedy = f"Load search data with clicks, impressions and position.{volumes}"
         return refuse(name, message, remedy, line=max(result.table.header_line, 1))
-    remedy = f"The columns are: {columns}. Rename one, or say which it is."
+    remedy = f"The columns are: {columns}. Rename one, or map it."
     return refuse(name, f"no column for {', '.join(result.missing)}", remedy, line=max(result.table.header_line, 1))
 
 
@@ -331,8 +329,8 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         message = "the days can be read with the day or the month first"
         raise refuse(seen.name, message, "Say which it is, or write days as 2026-11-15.", line=seen.table.header_line + 1)
     if seen.needs_span and seen.span is None:
-        message = "the table has no column of days, and nothing says which days it adds up"
-        remedy = "Say its first and last day; at the command line with --span 2026-08-16..2026-11-15."
+        message = "the table has no days, and nothing says which period it covers"
+        remedy = "Enter its first and last day; on the command line --span 2026-08-16..2026-11-15."
         raise refuse(seen.name, message, remedy, line=max(seen.table.header_line, 1))
     choices = asked.tables.get(seen.place, TableAsked()).choices
     reading = Reading(seen.table, seen.source, dict(seen.mapping), seen.style)
@@ -349,7 +347,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     if seen.source == "events":
         read.events = _events(site, reading)
         return read
-    progress("Naming pages and queries", 0.6 * (number + 1) / tables + 0.02)
+    progress("Saving pages and queries", 0.6 * (number + 1) / tables + 0.02)
     if reading.good().is_empty():
         return read
     check_far_days(reading)
@@ -435,7 +433,7 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
             asks = lost_too_much(rewrite.changed)
             if asks and not asked.dry_run:
                 raise refuse(name, *asks)
-            report = replace(report, notices=[*report.notices, *([f"The load stops first: {asks[0]}."] if asks else [])])
+            report = replace(report, notices=[*report.notices, *([f"The load stops here: {asks[0]}."] if asks else [])])
         if asked.dry_run or not report.changed:
             return report
         progress("Writing blocks", 0.95)
@@ -448,7 +446,7 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
         _remember(site, reads)
         _keep_currency(site, reads)
         return replace(report, loads=[load.id for load in loads.values()])
-    raise refuse(name, "others kept changing the site's data", "Load it again when they are done.")
+    raise refuse(name, "other changes of the site's data were in the way", "Load it again later.")
 
 
 def _keep_currency(site: Site, reads: Sequence[_Read]) -> None:
@@ -468,7 +466,7 @@ def _other_currency(site: Site, seen: Seen) -> list[str]:
     found = _currency(seen)
     if not found or not site.currency or found == site.currency:
         return []
-    return [f"Its amounts are in {found}, those of the site in {site.currency}; they are used as they are."]
+    return [f"Its amounts are in {found}, those of the site in {site.currency}; they are not converted."]
 
 
 def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, asked: Asked) -> Load:
@@ -556,7 +554,7 @@ def _line(reading: Reading, record: int | None) -> int | None:
 def find_load(actor: Actor, slug: str, load_id: int) -> Load:
     load = Load.objects.filter(site=actor.site(slug), id=load_id).first()
     if load is None:
-        raise NotFound("There is no such load.", "Look at the site's list of loads.")
+        raise NotFound("This load does not exist.", "Check the list of loads.")
     return load
 
 
@@ -565,7 +563,7 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
     site = actor.site_to_change(slug)
     load = find_load(actor, slug, load_id)
     if load.taken_back_at is not None:
-        raise Invalid("This load has already been undone.", "There is nothing to do.")
+        raise Invalid("This load has already been undone.", "Nothing to do.")
     for _ in range(ATTEMPTS):
         rewrite = blocks.prepare_without(site, load)
         try:
@@ -576,4 +574,4 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
             site.refresh_from_db()
             continue
         return rewrite.changed
-    raise Invalid("Others kept changing the site's data.", "Try again when they are done.")
+    raise Invalid("Other changes of the site's data were in the way.", "Try again later.")

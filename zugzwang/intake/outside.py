@@ -60,7 +60,7 @@ def _allowed(addresses: Iterable[str], host: str) -> str:
         if is_public(address):
             return address
     raise OutsideRefused(
-        f"{host} is a private address, which is not fetched.", "Allow private addresses for this connection if it is meant."
+        f"{host} is a private address, which is blocked.", "Allow private addresses for this connection if intended."
     )
 
 
@@ -125,7 +125,7 @@ class _Backend(httpcore.SyncBackend):
             try:
                 found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
             except OSError as error:
-                raise httpcore.ConnectError(f"{host} is not known") from error
+                raise httpcore.ConnectError(f"{host} is unknown") from error
             host = _allowed(_resolved(found), host)
         return _TimedStream(super().connect_tcp(host, port, *args, **options))
 
@@ -135,7 +135,7 @@ class _GuardedAsyncBackend(httpcore.AnyIOBackend):
         try:
             found = await asyncio.get_running_loop().getaddrinfo(host, port, type=socket.SOCK_STREAM)
         except OSError as error:
-            raise httpcore.ConnectError(f"{host} is not known") from error
+            raise httpcore.ConnectError(f"{host} is unknown") from error
         return await super().connect_tcp(_allowed(_resolved(found), host), port, *args, **options)
 
 
@@ -251,9 +251,7 @@ class Body:
         result = headers.get_list("content-encoding", split_commas=True)
         encodings = [one.strip().lower() for one in result if one.strip().lower() not in ("", "identity")]
         if len(encodings) > 1 or not _ENCODINGS.issuperset(encodings):
-            raise OutsideRefused(
-                f"{address} packs its reply as “{', '.join(encodings)[:100]}”.", f"It was asked for {ACCEPTED}."
-            )
+            raise OutsideRefused(f"{address} packs its reply as “{', '.join(encodings)[:100]}”.", f"Requested: {ACCEPTED}.")
         self._unpacking = zlib.decompressobj(wbits=47) if encodings else None  # gzip or zlib, as its first bytes say
 
     def add(self, piece: bytes) -> None:
@@ -285,8 +283,8 @@ def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Resp
             # The token was given for one origin: it is sent to no other, and not in clear where it was given for https.
             scheme, host, port = origin_of(address)
             there = f"{scheme}://{host}:{port}"
-            raise OutsideRefused(f"The service redirects to {there}.", "Connect to that address if it is the right one.")
-    raise OutsideRefused(f"The service sends us on more than {REDIRECTS} times.", "Look at its address.")
+            raise OutsideRefused(f"The service redirects to {there}.", "Connect to that address if it is right.")
+    raise OutsideRefused(f"The service redirects more than {REDIRECTS} times.", "Check its address.")
 
 
 def send(

@@ -69,7 +69,7 @@ def _refresh_one(job: Job, connection: Connection, progress: Progress, log: Log)
     ]
     Connection.objects.filter(id=connection.id).update(asked_at=timezone.now())
     rows = sum(report["loaded"] for report in reports)
-    log(f"{connection.source}: {rows:,} rows loaded." if reports else f"{connection.source}: nothing is missing.")
+    log(f"{connection.source}: {rows:,} rows loaded." if reports else f"{connection.source}: up to date.")
     return {
         "source": connection.source,
         "reports": reports,
@@ -85,7 +85,7 @@ def _tell_part(progress: Progress, share: float, step: str) -> None:
 
 def _said(plan: Sequence[dict[str, Any]]) -> str:
     days = sum((date.fromisoformat(one["to"]) - date.fromisoformat(one["from"])).days + 1 for one in plan if one["from"])
-    return f"{len(plan)} stretches, {days} days to fetch." if days else "the whole table to fetch."
+    return f"{len(plan)} ranges, {days} days to fetch." if days else "the complete table to fetch."
 
 
 def _plan(job: Job, connection: Connection, service: Service) -> list[dict[str, Any]]:
@@ -96,7 +96,7 @@ def _plan(job: Job, connection: Connection, service: Service) -> list[dict[str, 
         about = service.about()
         if about.source != connection.source:
             message = f"The service at {connection.address} holds {about.source}, not {connection.source}."
-            raise Invalid(message, "Look at the connection.", "address")
+            raise Invalid(message, "Check the connection.", "address")
         stretches = missing_stretches(job, about)
         plans[key] = [{"key": f"{key}:{number}", **one} for number, one in enumerate(stretches)]
         job.request["plans"] = plans

@@ -34,14 +34,14 @@ def counted_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -
     if found is None:
         return []
     read = pl.DataFrame({"day": [found]}).select(day(pl.DataFrame({"day": [found]}), "day", Style())).item()
-    return [f"Its days are numbers, as spreadsheets and programs count them: “{found}” is read as {read}."] if read else []
+    return [f"Its days are numbers, as in spreadsheets: “{found}” is read as {read}."] if read else []
 
 
 def encoded_twice(table: Table, samples: Sequence[Sequence[str]]) -> list[str]:
     """That the text of a file that cannot be repaired here was encoded twice."""
     found = None if isinstance(table, Delimited) else example_of(cell for row in samples for cell in row)
-    remedy = "Save it as CSV and load that to have it repaired."
-    return [f"Its letters seem encoded twice: “{found[0]}” is “{found[1]}”. {remedy}"] if found else []
+    remedy = "Save it as CSV to have it repaired."
+    return [f"Its text seems encoded twice: “{found[0]}” is “{found[1]}”. {remedy}"] if found else []
 
 
 def cut_off(reading: Reading) -> list[str]:
@@ -49,7 +49,7 @@ def cut_off(reading: Reading) -> list[str]:
     rows = reading.read - reading.blank - reading.totals
     if reading.source != "search" or rows not in CUT_OFF_ROWS:
         return []
-    return [f"It has exactly {rows:,} rows: its source probably cut it off there, and what is missing is the tail."]
+    return [f"It has exactly {rows:,} rows: its source probably cut it off there."]
 
 
 def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
@@ -64,7 +64,7 @@ def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list
     )
 
 
-MONTHLY = "Its rows add up months; each month is kept as a span of its own."
+MONTHLY = "Its rows are monthly totals; each month is saved as a span."
 RANKS_ALONE = (
     "It tells positions of queries without clicks and impressions, as rank tracking does: these are not used. "
     "Search volumes in it can be loaded as such."
@@ -75,4 +75,4 @@ def months(rows: pl.DataFrame) -> list[str]:
     """What to know of rows of months (`first`, `last`)."""
     last: date = rows["last"].max()  # type: ignore[assignment]
     is_over = last < timezone.localdate()
-    return [] if is_over else [f"The month that ends on {last} is not over; its rows are kept as if it were."]
+    return [] if is_over else [f"The month that ends on {last} is not over; its rows are loaded as a full month."]

@@ -146,24 +146,24 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
     if table.unused:
         notices.append(f"Not used: {', '.join(table.unused)}.")
     if table.totals:
-        notices.append(f"{table.totals:,} rows are sums of the others and are left out.")
+        notices.append(f"{table.totals:,} rows are totals of the others and are skipped.")
     if table.never_shown:
-        notices.append(f"{table.never_shown:,} rows were never shown and say nothing; they are left out.")
+        notices.append(f"{table.never_shown:,} rows without impressions are skipped.")
     if table.own_visits:
-        notices.append(f"{table.own_visits:,} rows of your own networks are left out.")
+        notices.append(f"{table.own_visits:,} rows of your own networks are skipped.")
     if table.of_no_page:
-        notices.append(f"{table.of_no_page:,} rows name no page, such as “(not set)”; they are left out.")
+        notices.append(f"{table.of_no_page:,} rows without a page, such as “(not set)”, are skipped.")
     if table.of_own_site:
         notices.append(
-            f"{table.of_own_site:,} links between the site's own pages are left out: links from other sites are counted here, "
-            "and a crawl tells those inside."
+            f"{table.of_own_site:,} internal links are skipped: this table is for links from other sites. "
+            "A crawl reads internal links."
         )
     if table.of_others:
-        notices.append(f"{table.of_others:,} links on pages of other sites are left out: load them as links from other sites.")
+        notices.append(f"{table.of_others:,} links on other sites are skipped: load them as links from other sites.")
     if table.ctr_differs:
         notices.append(
             f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "
-            "CTR is always computed here; look whether columns are swapped."
+            "CTR is always computed here; check whether columns are swapped."
         )
     return [f"{table.name}: {notice}" for notice in notices] if several else notices
 
@@ -173,9 +173,7 @@ def _of_all(repeats: int, changed: Changed) -> list[str]:
     if repeats > 0:
         notices.append(f"Duplicate rows were merged ({repeats:,}).")
     if changed.lost:
-        notices.append(
-            f"{changed.lost:,} rows of these days are not in the file, which replaced its days: they are removed."
-        )
+        notices.append(f"{changed.lost:,} rows of these days are not in the file, which replaced its days: they are removed.")
     return notices
 
 

@@ -103,13 +103,13 @@ class Service:
             if page.next is None:
                 return
             address = page.next
-        raise ServiceFailed("The service goes on for ever: each page names another.", "Tell whoever keeps it.")
+        raise ServiceFailed("The service never ends: each page names another.", "Tell its maintainer.")
 
     def _patiently(self, address: str, read: Callable[[httpx.Response], Answer]) -> Answer:
         if origin_of(address) != origin_of(self.connection.address):
             # The token was given for one service, and is told to no other.
             there = httpx.URL(address).host
-            raise ServiceFailed(f"The service names {there} for its next page.", "Connect to that address if it is meant.")
+            raise ServiceFailed(f"The service names {there} for its next page.", "Connect to that address if intended.")
         headers = {"accept": "application/x-ndjson, application/json"}
         if token := opened(self.connection.token):
             headers["authorization"] = f"Bearer {token}"
@@ -123,9 +123,7 @@ class Service:
             if attempt < ATTEMPTS - 1:
                 usual = WAIT_SECONDS[min(attempt, len(WAIT_SECONDS) - 1)] * random.uniform(0.8, 1.2)  # noqa: S311 – spreads callers
                 self.wait(why, min(wait if wait is not None else usual, WAIT_MAX_SECONDS))
-        raise ServiceFailed(
-            f"{self.connection.address} did not answer as it should: {why}.", "Nothing is lost; try again later."
-        )
+        raise ServiceFailed(f"{self.connection.address} gave an unexpected answer: {why}.", "Nothing is lost. Try again later.")
 
     def _answer(self, address: str, headers: dict[str, str]) -> httpx.Response:
         try:
@@ -135,10 +133,10 @@ class Service:
         if reply.status_code == 429 or reply.status_code >= 500:
             raise _TryAgain(f"it answered {reply.status_code}", _retry_after(reply))
         if reply.status_code in (401, 403):
-            raise ServiceFailed(f"{self.connection.address} does not accept the token.", "Look at the token of the connection.")
+            raise ServiceFailed(f"{self.connection.address} does not accept the token.", "Check the token of the connection.")
         if reply.status_code != 200:
             raise ServiceFailed(
-                f"{self.connection.address} answered {reply.status_code}.", "Look at the address of the connection."
+                f"{self.connection.address} answered {reply.status_code}.", "Check the address of the connection."
             )
         _check_digest(reply)
         return reply
@@ -159,7 +157,7 @@ def _check_digest(reply: httpx.Response) -> None:
     """A reply whose Content-Digest (RFC 9530) does not fit was cut short or changed on its way."""
     result = re.search(r"sha-256=:([^:]*):", reply.headers.get("content-digest", ""))
     if result and base64.b64encode(hashlib.sha256(reply.content).digest()).decode() != result[1]:
-        raise _TryAgain("the reply was cut short or changed on its way")
+        raise _TryAgain("the reply is incomplete or changed")
 
 
 def _read_about(reply: httpx.Response) -> About:
@@ -168,9 +166,9 @@ def _read_about(reply: httpx.Response) -> About:
         days = [date.fromisoformat(result[name]) if result.get(name) else None for name in ("first_day", "last_day")]
         about = About(str(result["source"]), days[0], days[1], tuple(str(grain) for grain in result.get("grains", ())))
     except (ValueError, KeyError, TypeError, AttributeError) as error:
-        raise _TryAgain("what it says of itself cannot be read") from error
+        raise _TryAgain("its description cannot be read") from error
     if about.source not in SOURCES:
-        raise ServiceFailed(f"The service holds “{about.source}”, which is no source here.", f"Sources: {', '.join(SOURCES)}.")
+        raise ServiceFailed(f"The service holds “{about.source}”, which is unknown.", f"Sources: {', '.join(SOURCES)}.")
     return about
 
 
@@ -182,9 +180,9 @@ def _read_page(reply: httpx.Response, address: str) -> RowPage:
         else:
             rows = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise _TryAgain("the rows are no JSON") from error
+        raise _TryAgain("the rows are not JSON") from error
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        raise _TryAgain("the reply is no list of rows")
+        raise _TryAgain("the reply is not a list of rows")
     lines = b"".join(json.dumps(row, ensure_ascii=False).encode() + b"\n" for row in rows)
     return RowPage(lines, len(rows), next_address(reply.headers.get("link", ""), address))
 

@@ -139,7 +139,7 @@ def _says(site: Site, source: Source) -> str:
         statuses = read_facts(site, CRAWL_PAGES, columns=["status"])["status"]
         good, gone = int((statuses == 200).sum()), int((statuses >= 400).sum())
         others = sentences.count(statuses.len() - good - gone)
-        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} others."
+        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} other."
     if source == "links":
         rows = read_facts(site, LINKS, columns=["page", "from_address"])
         hosts = rows["from_address"].str.extract(r"^https?://([^/]+)").n_unique()
@@ -227,11 +227,11 @@ def _unsound(site: Site, source: Source, grains: Sequence[GrainLoaded], latest: 
         sudden = sudden_days([(day.day, day.measure) for day in grain.days])
         if sudden:
             days = _few(len(sudden), "day has", "days have")
-            message = f"{days} at most a tenth of what the days around usually have ({grain.name})."
+            message = f"{days} at most a tenth of of the days around it ({grain.name})."
             found.append(
                 Unsound(
                     message,
-                    "Load those days again, or look what happened.",
+                    "Load those days again, or check what happened.",
                     [sentences.day(day) for day in sudden[:EXAMPLES]],
                     len(sudden),
                 )
@@ -240,7 +240,7 @@ def _unsound(site: Site, source: Source, grains: Sequence[GrainLoaded], latest: 
         last = max(grain.last_day for grain in dated if grain.last_day)
         if last < latest - timedelta(days=OLDER_DAYS):
             message = f"It ends on {sentences.day(last)}, {(latest - last).days} days before the newest source."
-            found.append(Unsound(message, "Bring it up to date."))
+            found.append(Unsound(message, "Refresh."))
     if source == "search":
         found += _without_pages(grains)
     if source == "crawl":
@@ -286,15 +286,13 @@ def _met_and_not(site: Site) -> list[Unsound]:
     found = []
     if never_met.len():
         message = (
-            f"{_few(never_met.len(), 'page of the search data was', 'pages of the search data were')} never met by the crawl."
+            f"{_few(never_met.len(), 'page of the search data was', 'pages of the search data were')} not found by the crawl."
         )
-        remedy = "They may be gone, or no page links to them: look at their status, or link to them."
+        remedy = "They may be gone, or no page links to them. Check their status, or link to them."
         found.append(Unsound(message, remedy, never_met.head(EXAMPLES).to_list(), never_met.len()))
     if never_shown.len():
-        message = (
-            f"{_few(never_shown.len(), 'page that the crawl met was', 'pages that the crawl met were')} never shown in search."
-        )
+        message = f"{_few(never_shown.len(), 'crawled page is', 'crawled pages are')} without impressions."
         found.append(
-            Unsound(message, "New, kept out, or too weak: look which.", never_shown.head(EXAMPLES).to_list(), never_shown.len())
+            Unsound(message, "New, blocked, or too weak: check which.", never_shown.head(EXAMPLES).to_list(), never_shown.len())
         )
     return found

@@ -128,11 +128,11 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
             continue
         ways: list[tuple[Period | None, str]] = [
             (inputs.get(number), ""),
-            (span_in(one.side.words) if one.side else None, "its column names say"),
-            (first_span([*one.table.above, " ".join(one.table.above)]), "a line above its header says"),
-            (first_span([one.name, file]), "the file's name says"),
-            (of_filters, "the table of filters says"),
-            (_days_beside(seen), "the table of days in the same file goes"),
+            (span_in(one.side.words) if one.side else None, "its column names"),
+            (first_span([*one.table.above, " ".join(one.table.above)]), "a line above its header"),
+            (first_span([one.name, file]), "the file name"),
+            (of_filters, "the table of filters"),
+            (_days_beside(seen), "the table of days in the same file"),
         ]
         earlier = one.side is not None and bool(result) and result[-1].table is one.table
         if earlier:
@@ -145,7 +145,7 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
 
 
 def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
-    """The days of the earlier side of a comparison, as its column names say in words: a year before, or just before."""
+    """The days of the earlier side of a comparison, as its column names in words: a year before, or just before."""
     words = plain(earlier.side.words) if earlier.side else ""
     if later.span is None or not words:
         return None, ""

@@ -48,7 +48,7 @@ class Choices:
     day_order: str | None = None
     channel: str | None = None  # of all visits in a file that tells none
     span: Period | None = None  # the days that a table without days adds up
-    any_host: bool = False  # its pages are this site's, whatever their hosts
+    any_host: bool = False  # all hosts belong to this site
     repeats: Repeats | None = None  # what rows that are the same to the letter count for
 
 

@@ -40,7 +40,7 @@ def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
     if connection is None:
         raise Invalid("No text service is connected.", "Connect one: open a draft, then Help.", "task")
     if not _turns.acquire(blocking=False):
-        raise Busy("Others wait for the text service already.", "Go on writing, and ask again in a minute.")
+        raise Busy("The text service is busy.", "Continue writing, and try again in a minute.")
     try:
         by, proposals = _read(connection.address, _answer(connection, asked))
     finally:
@@ -60,11 +60,13 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
             reply = send(http, "POST", address, headers, result, REPLY_MAX_BYTES, ANSWER_SECONDS)
     except (httpx.TransportError, httpx.DecodingError) as error:
         why = "did not answer in time" if isinstance(error, httpx.TimeoutException) else "could not be reached"
-        raise ServiceFailed(f"The text service {why}.", "Your draft is as it was. Go on writing, or ask again.") from error
+        raise ServiceFailed(f"The text service {why}.", "Your draft is unchanged. Continue, or try again.") from error
     if reply.status_code in (401, 403):
-        raise ServiceFailed("The text service does not accept the token.", "Give it anew: open a draft, then Help, Connection.")
+        raise ServiceFailed(
+            "The text service does not accept the token.", "Enter it again: open a draft, then Help, Connection."
+        )
     if reply.status_code != 200:
-        raise ServiceFailed(f"The text service answered {reply.status_code}.", "Your draft is as it was. Ask again later.")
+        raise ServiceFailed(f"The text service answered {reply.status_code}.", "Your draft is unchanged. Try again later.")
     return reply.content
 
 
@@ -73,7 +75,7 @@ def _read(address: str, body: bytes) -> tuple[str, list[str]]:
         result = json.loads(body)
         proposals = result["proposals"]
         if not isinstance(proposals, list) or not all(isinstance(one, str) for one in proposals):
-            raise TypeError("no list of texts")
+            raise TypeError("not a list of texts")
         return str(result.get("by", ""))[:BY_MAX], proposals
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise ServiceFailed(f"What {address} answered cannot be read.", "docs/services.md describes the answer.") from error

@@ -35,7 +35,7 @@ def keep(site: Site | None, name: str, chunks: Iterable[bytes], size: int) -> st
         discard(key)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
             raise Invalid(
-                "The disk of this installation is full.", "Tell whoever runs it; nothing was kept.", "file"
+                "The disk of this installation is full.", "Nothing was saved. Tell your administrator.", "file"
             ) from error
         raise
     return key
@@ -48,7 +48,7 @@ def find(site: Site, key: str) -> tuple[Path, str]:
         about = json.loads((folder / "about.json").read_text())
         if about["site"] == site.id:
             return file_of(key), str(about["name"])
-    raise NotFound("The uploaded file is no longer here.", "Drop it again.")
+    raise NotFound("The uploaded file has expired.", "Drop it again.")
 
 
 def file_of(key: str) -> Path:

@@ -59,7 +59,7 @@ class SealedSecrets(DefaultMFAAdapter):  # type: ignore[misc]
 
 def confirm(user: User, password: str) -> None:
     if not user.check_password(password):
-        raise Invalid("This is not your password.", "Give the one that you sign in with.", "password")
+        raise Invalid("This is not your password.", "Enter the one you sign in with.", "password")
 
 
 def change_password(user: User, old: str, new: str) -> None:
@@ -73,12 +73,14 @@ def set_email(user: User, password: str, email: str) -> None:
     try:
         validate_email(email.strip())
     except ValidationError:
-        raise Invalid("This is no mail address.", "Write it as name@host.example.", "email") from None
+        raise Invalid("This is not a mail address.", "Write it as name@host.example.", "email") from None
     if email.strip() == user.email:
-        raise Invalid("This is your mail address already.", "Write another one.", "email")
+        raise Invalid("This is already your mail address.", "Write another one.", "email")
     if not settings.MAIL_READY:
         raise Invalid(
-            "This installation sends no mail, so no address can be proved.", "Whoever runs it can set ZUGZWANG_MAIL.", "email"
+            "This installation sends no mail, so no address can be confirmed.",
+            "Ask your administrator to set ZUGZWANG_MAIL.",
+            "email",
         )
     ask_for_proof(user, email.strip())
 
@@ -89,7 +91,7 @@ def ask_for_proof(user: User, email: str) -> None:
 
 def prove_email(token: str) -> str:
     """Take a mail address that was proved; once, for it depends on the one before."""
-    gone = NotFound("This address does not work any more.", "Ask for a new one in your account.")
+    gone = NotFound("This link no longer works.", "Request a new one in your account.")
     try:
         number, before, email = signing.loads(token, salt=mail.PROOF, max_age=PROOF_SECONDS)
     except signing.BadSignature:
@@ -112,11 +114,11 @@ def preferences_of(user: User | AnonymousUser) -> Preferences:
 
 def set_preferences(user: User, language: str, time_zone: str, currency: str, single_keys: bool) -> None:
     if language and language not in LANGUAGES:
-        raise Invalid(f"“{language}” is none of the languages.", f"Choose one of: {', '.join(LANGUAGES)}.", "language")
+        raise Invalid(f"“{language}” is not a supported language.", f"Choose one of: {', '.join(LANGUAGES)}.", "language")
     if time_zone and time_zone not in available_timezones():
-        raise Invalid(f"“{time_zone}” is no time zone.", "Write it as Europe/Berlin.", "time_zone")
+        raise Invalid(f"“{time_zone}” is not a time zone.", "Write it as Europe/Berlin.", "time_zone")
     if currency and not pycountry.currencies.get(alpha_3=currency):
-        raise Invalid(f"“{currency}” is no currency.", "Write its three letters, such as EUR (ISO 4217).", "currency")
+        raise Invalid(f"“{currency}” is not a currency.", "Write its three letters, such as EUR (ISO 4217).", "currency")
     result = {"language": language, "time_zone": time_zone, "currency": currency, "single_keys": single_keys}
     Preferences.objects.update_or_create(user=user, defaults=result)
 
@@ -142,7 +144,7 @@ def ask_for_reset(name: str) -> None:
 
 def reset(user_mark: str, token: str, password: str) -> User:
     """Set a password by an address that was sent; once, for it depends on the old one. All sessions end."""
-    gone = NotFound("This address does not work any more.", "Ask for a new one.")
+    gone = NotFound("This link no longer works.", "Request a new one.")
     try:
         user = User.objects.get(pk=force_str(urlsafe_base64_decode(user_mark)), is_active=True)
     except (ValueError, OverflowError, UnicodeDecodeError, User.DoesNotExist):
@@ -183,15 +185,13 @@ def begin_second_factor(user: User, password: str, secret: str, code: str) -> li
     """Ask for a second factor from now on; its recovery codes."""
     confirm(user, password)
     if has_second_factor(user):
-        raise Invalid("You have a second factor already.", "End it first.", "code")
+        raise Invalid("Two-factor sign-in is already on.", "End it first.", "code")
     try:
         fits = validate_totp_code(secret, "".join(code.split()))
     except (ValueError, UnicodeError):
         fits = False
     if not fits:
-        raise Invalid(
-            "The code does not fit.", "Look whether the clocks of both devices are right, and try the next one.", "code"
-        )
+        raise Invalid("Wrong code.", "Check the clocks of both devices, and try the next code.", "code")
     TOTP.activate(user, secret)
     Authenticator.objects.filter(user=user, type=Kind.RECOVERY_CODES).delete()
     note(user, None, "second factor", "on")

@@ -95,8 +95,8 @@ def _proof(user: int, email: str) -> Iterator[Letter]:
     if stored is not None:
         mark = signing.dumps([stored.pk, stored.email, email], salt=PROOF)
         text = (
-            f"{stored.get_username()} says that this is their mail address. If that is you, open this within three days:\n"
-            f"{_here(f'/proof/{mark}')}\n\nIf it is not, do nothing.\n"
+            f"{stored.get_username()} added this mail address. If that was you, open this link within three days:\n"
+            f"{_here(f'/proof/{mark}')}\n\nIf not, ignore this mail.\n"
         )
         yield Letter(email, "Is this your address?", text)
 
@@ -107,7 +107,7 @@ def _reset(name: str) -> Iterator[Letter]:
         path = f"/reset/{urlsafe_base64_encode(force_bytes(user.pk))}/{default_token_generator.make_token(user)}"
         text = (
             f"Someone asked for a new password for {user.get_username()}. If it was you, open this address within three "
-            f"days:\n{_here(path)}\n\nIf it was not you, nothing changes: do nothing.\n"
+            f"days:\n{_here(path)}\n\nIf not, ignore this mail: nothing changes.\n"
         )
         yield Letter(user.email, "A new password", text)
 
@@ -117,8 +117,8 @@ def _invitation(invitation: int, who: str) -> Iterator[Letter]:
     token = opened(stored.token) if stored is not None else ""
     if stored is not None and token:
         text = (
-            f"{who} invites you to look after {stored.site.name} ({stored.site.address}) as {stored.role}.\n\n"
-            f"Open this address by {stored.ends_on:%-d %B %Y}:\n"
+            f"{who} invites you to {stored.site.name} ({stored.site.address}) as {stored.role}.\n\n"
+            f"Open this link by {stored.ends_on:%-d %B %Y}:\n"
             f"{_here(f'/invitation/{token}')}?proved={proof_of(stored)}\n"
         )
         yield Letter(stored.email, f"An invitation to {' '.join(stored.site.name.split())}", text)

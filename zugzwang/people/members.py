@@ -64,7 +64,7 @@ def remove(actor: Actor, slug: str, number: int) -> None:
 def _member(site: Site, number: int) -> Membership:
     member = Membership.objects.filter(site=site, id=number).select_related("user").first()
     if member is None:
-        raise NotFound("There is no such member.", "Look at the list of members.")
+        raise NotFound("This member does not exist.", "Check the list of members.")
     return member
 
 
@@ -77,7 +77,7 @@ def _leave_an_owner(site: Site, member: Membership, role: str | None) -> None:
 
 def _known_role(role: str) -> None:
     if role not in Role.values:
-        raise Invalid(f"“{role}” is no role.", f"Roles: {', '.join(Role.values)}.", "role")
+        raise Invalid(f"“{role}” is not a role.", f"Roles: {', '.join(Role.values)}.", "role")
 
 
 # --- invitations ----------------------------------------------------------------------------------------------------------
@@ -103,9 +103,9 @@ def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
     try:
         validate_email(email)
     except ValidationError:
-        raise Invalid(f"“{email[:100]}” is no mail address.", "Write it as name@host.example.", "email") from None
+        raise Invalid(f"“{email[:100]}” is not a mail address.", "Write it as name@host.example.", "email") from None
     if Membership.objects.filter(site=site, user__email__iexact=email).exists():
-        raise Invalid(f"{email} is a member already.", "Change the role in the list.", "email")
+        raise Invalid(f"{email} is already a member.", "Change the role in the list.", "email")
     if len(invitations(site)) >= INVITATIONS_MAX:
         raise Invalid(f"{INVITATIONS_MAX} invitations are open.", "Revoke some first.", "email")
     _refuse_flood(actor, email)
@@ -126,7 +126,7 @@ def _refuse_flood(actor: Actor, email: str) -> None:
     today = Invitation.objects.filter(made_at__gt=timezone.now() - timedelta(days=1))
     if today.filter(email__iexact=email).count() >= TO_ONE_A_DAY:
         message = f"{email} was invited {TO_ONE_A_DAY} times today."
-        raise TooMany(message, "Copy the address of the open invitation and send it yourself, or wait until tomorrow.")
+        raise TooMany(message, "Copy the link of the open invitation and send it yourself, or wait until tomorrow.")
     if actor.user is not None and today.filter(user=actor.user).count() >= OF_ONE_A_DAY:
         raise TooMany(f"You sent {OF_ONE_A_DAY} invitations today.", "Go on tomorrow.")
 
@@ -135,7 +135,7 @@ def _refuse_flood(actor: Actor, email: str) -> None:
 def revoke_invitation(actor: Actor, site: Site, number: int) -> None:
     stored = Invitation.objects.filter(site=site, id=number, taken_at=None).first()
     if stored is None:
-        raise NotFound("There is no such invitation.", "It may have been taken: look at the members.")
+        raise NotFound("This invitation does not exist.", "It may have been accepted: check the members.")
     stored.revoked_at = timezone.now()
     stored.save(update_fields=["revoked_at"])
     note(actor.user, site, "revoke invitation", stored.email)
@@ -147,7 +147,7 @@ def find_invitation(token: str) -> Invitation:
         stored is None or stored.taken_at is not None or stored.revoked_at is not None or stored.ends_on < timezone.localdate()
         or stored.site.deleted_at is not None
     ):  # fmt: skip
-        raise NotFound("This invitation is no longer valid.", "Ask whoever sent it for a new one.")
+        raise NotFound("This invitation is no longer valid.", "Ask the sender for a new one.")
     return stored
 
 
@@ -157,7 +157,7 @@ def take(token: str, user: User) -> Site:
         invitation = find_invitation(token)
         taken = Invitation.objects.filter(id=invitation.id, taken_at=None).update(taken_at=timezone.now(), taken_by=user)
         if not taken:
-            raise NotFound("This invitation was taken just now.", "Ask whoever sent it for a new one.")
+            raise NotFound("This invitation was just accepted.", "Ask the sender for a new one.")
         stored, made = Membership.objects.get_or_create(
             site=invitation.site, user=user, defaults={"role": invitation.role}
         )  # fmt: skip
@@ -235,7 +235,7 @@ def deleted_sites(actor: Actor) -> Sequence[Site]:
 def put_site_back(actor: Actor, slug: str) -> Site:
     site = next((one for one in deleted_sites(actor) if one.slug == slug), None)
     if site is None:
-        raise NotFound(f"There is no deleted site “{slug}” that you can restore.", "Look at the list of sites.")
+        raise NotFound(f"There is no deleted site “{slug}” that you can restore.", "Check the list of sites.")
     site.deleted_at = None
     with transaction.atomic():
         site.save(update_fields=["deleted_at"])

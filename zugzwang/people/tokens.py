@@ -25,14 +25,14 @@ def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on:
     today = timezone.localdate()
     name = checked_name(name, most=100)
     if role not in (Role.READER, Role.ANALYST):
-        raise Invalid("A script reads, or changes what analysts change.", "Choose reader or analyst.", "role")
+        raise Invalid("A token is for reading, or for changes as an analyst.", "Choose reader or analyst.", "role")
     if not today <= ends_on <= today + timedelta(days=DAYS_MAX):
-        raise Invalid("A token ends within a year.", "Choose another day.", "ends_on")
+        raise Invalid("A token lasts at most a year.", "Choose another day.", "ends_on")
     if PersonalToken.objects.filter(user=user, revoked_at=None).count() >= TOKENS_MAX:
         raise Invalid(f"You have {TOKENS_MAX} tokens.", "Revoke some first.", "name")
     sites = [actor.site(slug) for slug in dict.fromkeys(slugs)]
     if not sites:
-        raise Invalid("A token is for one site or more.", "Choose them.", "sites")
+        raise Invalid("A token needs at least one site.", "Choose them.", "sites")
     secret = MARK + new_secret()
     with transaction.atomic():
         made = PersonalToken.objects.create(
@@ -48,7 +48,7 @@ def revoke_token(actor: Actor, number: int) -> None:
     user = _person(actor)
     stored = PersonalToken.objects.filter(user=user, id=number).first()
     if stored is None:
-        raise NotFound("There is no such token.", "Look at your list of tokens.")
+        raise NotFound("This token does not exist.", "Check your tokens.")
     with transaction.atomic():
         stored.revoked_at = stored.revoked_at or timezone.now()
         stored.save(update_fields=["revoked_at"])
@@ -85,5 +85,5 @@ def token_of(secret: str) -> PersonalToken | None:
 
 def _person(actor: Actor) -> User:
     if actor.user is None or actor.token is not None:
-        raise NotAllowed("Only a person who is signed in makes and ends tokens.", "Sign in first.")
+        raise NotAllowed("Sign in to create and end tokens.", "Sign in first.")
     return actor.user

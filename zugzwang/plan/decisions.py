@@ -54,16 +54,16 @@ def decide(actor: Actor, site: Site, decided: Decided) -> list[Decision]:
 
 def _check(site: Site, decided: Decided) -> None:
     if not decided.subjects or len(decided.subjects) > SUBJECTS_MAX:
-        raise Invalid("A decision is about 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
+        raise Invalid("Decide on 1 to 500 rows at once.", "Choose rows, pages or clashes.", "subjects")
     if any(subject.page is None and subject.query is None for subject in decided.subjects):
-        raise Invalid("A decision is about a page, a query or both.", "Say which.", "subjects")
+        raise Invalid("A decision needs a page, a query or both.", "Say which.", "subjects")
     known = (*RESOLUTIONS, "snooze") if all(subject.is_clash for subject in decided.subjects) else SETTLED_WITHOUT_MOVE
     if decided.choice not in known or len({subject.is_clash for subject in decided.subjects}) > 1:
-        raise Invalid(f"“{decided.choice}” cannot be decided about this.", f"It can be: {', '.join(known)}.", "choice")
+        raise Invalid(f"“{decided.choice}” is not possible here.", f"Possible: {', '.join(known)}.", "choice")
     if decided.choice == "snooze" and decided.until is None:
         raise Invalid("A snoozed row needs a day to come back.", "Say until when.", "until")
     if len(decided.note) > NOTE_MAX:
-        raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} letters.", "note")
+        raise Invalid("The note is too long.", f"Use at most {NOTE_MAX} characters.", "note")
     for words, ids in (
         (Page, {subject.page for subject in decided.subjects} | {decided.lead}),
         (Query, {subject.query for subject in decided.subjects}),
@@ -78,7 +78,7 @@ def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decisi
     """Take decisions back, all or none, and with them the moves that they made, unless somebody has changed those since."""
     stored = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
     if not stored or len(stored) < len(set(decisions)):
-        raise NotFound("There is no such decision.", "Look at the list of decisions.")
+        raise NotFound("This decision does not exist.", "Check the list of decisions.")
     note(actor.user, site, "take decision back", ", ".join(sorted({one.choice for one in stored})), decisions=len(stored))
     for one in stored:
         if one.taken_back_at is None:

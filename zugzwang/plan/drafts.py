@@ -54,7 +54,7 @@ def find(site: Site, number: int, dropped: bool = False) -> Draft:
     stored = Draft.objects.filter(site=site, id=number).select_related("site", "page", "query", "writer", "user", "move")
     draft = (stored if dropped else stored.filter(dropped_at=None)).first()
     if draft is None:
-        raise NotFound("There is no such draft.", "It may have been dropped: look at the list of drafts.")
+        raise NotFound("This draft does not exist.", "It may have been deleted: check the list of drafts.")
     return draft
 
 
@@ -180,7 +180,7 @@ def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Wor
         saved = _store_prepared(actor, slug, number, window, draft.version, prepared)
         if saved is not None:
             return saved
-    raise Busy("Others are saving this draft at the same time.", "Save again in a moment; your text is kept here.")
+    raise Busy("Someone else is saving this draft.", "Save again in a moment; your text is safe.")
 
 
 @changes_site()
@@ -204,12 +204,12 @@ def _to_write(actor: Actor, site: Site, number: int, window: str) -> Draft:
     """The draft, locked, with the caller as its writer; Conflict where it is done or somebody else writes."""
     draft = _locked(site, number)
     if draft.state != Draft.State.OPEN:
-        raise Conflict("The draft is done.", "Open it again to go on writing.", ["text"])
+        raise Conflict("The draft is published.", "Open it again to continue.", ["text"])
     if not _may_write(actor, draft, window):
         name = draft.writer.get_username() if draft.writer else ""
         here = actor.user is not None and name == actor.user.get_username()
-        what = "You write it in another window." if here else f"{name} is writing."
-        raise Conflict(what, "Take over to write here.", ["text"])
+        what = "You are editing it in another window." if here else f"{name} is writing."
+        raise Conflict(what, "Take over to edit here.", ["text"])
     _become_writer(actor, draft, window)
     return draft
 
@@ -246,7 +246,7 @@ def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
         return _Prepared(mine, (pieces, title, description))
     text = "\n".join(block for one in pieces for block in one.mine)
     if len(text) > TEXT_MAX:
-        raise Invalid(f"Merged with what others wrote, the draft has over {TEXT_MAX:,} characters.", "Shorten it.", "text")
+        raise Invalid(f"After merging, the draft has over {TEXT_MAX:,} characters.", "Shorten it.", "text")
     return _Prepared(Words(title.mine, description.mine, text))
 
 
@@ -261,7 +261,7 @@ def _chosen(was: str, own: str, now: str) -> Choice:
 def set_instruction(actor: Actor, site: Site, task: str, text: str) -> dict[str, str]:
     """What a text service is told for a task; empty: the product's own words."""
     if task not in HELP_TASKS:
-        raise Invalid(f"There is no help with “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
+        raise Invalid(f"No help available for “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
     if len(text) > INSTRUCTION_MAX:
         raise Invalid(f"An instruction has {INSTRUCTION_MAX} letters at most.", "Shorten it.", "text")
     site.instructions = {**site.instructions, task: text.strip()}
@@ -353,7 +353,7 @@ def _version(draft: Draft, number: int) -> Words:
         return Words(**draft.before) if draft.before else Words()
     rows = draft.versions.filter(number=number).first()
     if rows is None:
-        raise NotFound("The draft has no such version.", "Choose one of its list.")
+        raise NotFound("This version does not exist.", "Choose from its list.")
     return Words(rows.title, rows.description, rows.text)
 
 
@@ -377,7 +377,7 @@ def finish(actor: Actor, site: Site, number: int, on: date, page: int | None = N
     if draft.page is None and page is not None:
         draft.page = Page.objects.get(site=draft.site, id=page)
     if not draft.text:
-        raise Invalid("The draft has no text.", "Write it first, or drop the draft.", "text")
+        raise Invalid("The draft has no text.", "Write it first, or delete the draft.", "text")
     draft.move = _finished_move(actor, draft, on, note)
     draft.state, draft.done_on, draft.writer, draft.writer_heard_at = Draft.State.DONE, on, None, None
     draft.save(update_fields=["page", "move", "state", "done_on", "writer", "writer_heard_at"])
@@ -442,7 +442,7 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
     except NotFound:
         # No page to write is told for it; whoever writes one has reasons of their own.
         kind = {"kind": "write", "effort": "week"}
-        reason = "A page for a query that was chosen by hand."
+        reason = "A page for a query chosen by hand."
         planned = moves.Planned(None, query, "drafts", reason, None, None, "too little data", {**kind, **fields})
     return begin(actor, slug, query, None, _move_to_write(actor, slug, planned))
 

@@ -44,13 +44,13 @@ def decide(actor: Actor, site: Site, links: Sequence[Suggested], choice: str, no
 
 def _check(site: Site, links: Sequence[Suggested], choice: str, note: str) -> None:
     if not 0 < len(links) <= SUBJECTS_MAX:
-        raise Invalid(f"1 to {SUBJECTS_MAX} links are decided on at once.", "Choose some of the plan.", "links")
+        raise Invalid(f"1 to {SUBJECTS_MAX} links can be decided at once.", "Choose fewer.", "links")
     if choice not in CHOICES:
-        raise Invalid(f"There is no choice “{choice}”.", f"Choices: {', '.join(CHOICES)}.", "choice")
+        raise Invalid(f"Unknown choice “{choice}”.", f"Choices: {', '.join(CHOICES)}.", "choice")
     if len(note) > NOTE_MAX:
         raise Invalid(f"The reason has more than {NOTE_MAX} letters.", "Shorten it.", "note")
     if choice == "refused" and not note.strip():
-        raise Invalid("A link is refused for a reason.", "Give a reason, so that it is not suggested again.", "note")
+        raise Invalid("Refusing a link needs a reason.", "Enter a reason, so that it is not suggested again.", "note")
     ends = {number for one in links for number in (one.source, one.target)}
     if Page.objects.filter(site=site, id__in=ends).count() < len(ends):
         raise NotFound("The site has no such page.", "Choose from its lists.")
@@ -66,7 +66,7 @@ def _decide(actor: Actor, site: Site, link: Suggested, choice: str, note: str) -
     now = stored.choice if stored else "open"
     if now != link.seen and now != choice:
         by = stored.user.get_username() if stored and stored.user else "Somebody"
-        raise Conflict(f"{by} decided meanwhile: this link is {now}.", "Look at it again.", ["choice"])
+        raise Conflict(f"{by} has decided in the meantime: this link is {now}.", "Check it again.", ["choice"])
     if choice == "open":
         if stored:
             stored.delete()

@@ -71,14 +71,14 @@ def _only_shapes(data: bytes) -> bytes:
     except (DefusedXmlException, ElementTree.ParseError, ValueError, LookupError):
         raise _refused("The SVG cannot be read.", "Save it again as plain SVG.") from None
     if root.tag != f"{_SVG}svg":
-        raise _refused("The file is no SVG.", "Save the logo as SVG or PNG.")
+        raise _refused("The file is not an SVG.", "Save the logo as SVG or PNG.")
     stored = sum(1 for _ in root.iter())
     if stored > ELEMENTS_MAX:
         raise _refused(f"The SVG has {stored:,} parts; {ELEMENTS_MAX:,} are read.", "Simplify it, or save it as PNG.")
     _refuse_nested_clips(root)
     made = _kept(root, 0)
     if not any(one.tag.removeprefix(_SVG) not in ("svg", "g", "defs", "title", "desc") for one in made.iter()):
-        raise _refused("No shape is left of the SVG.", "Save it as plain SVG, with its texts as paths, or as PNG.")
+        raise _refused("The SVG has no usable shapes.", "Save it as plain SVG, with its texts as paths, or as PNG.")
     _sized(made)
     ElementTree.register_namespace("", _SVG.strip("{}"))
     return bytes(ElementTree.tostring(made, encoding="utf-8"))

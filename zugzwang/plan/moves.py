@@ -20,7 +20,7 @@ from zugzwang.plan.decisions import NOTE_MAX
 TWICE_SECONDS = 60
 WORDS = {
     "kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on",
-    "recrawl_on": "recrawl asked for on", "wanted_title": "wanted title", "wanted_description": "wanted description",
+    "recrawl_on": "recrawl requested on", "wanted_title": "wanted title", "wanted_description": "wanted description",
 }  # fmt: skip
 
 
@@ -91,7 +91,7 @@ def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[st
     lost = [name for name in values if name in meanwhile and getattr(move, _stored(name)) != _raw(values[name])]
     if lost:
         words = " and ".join(WORDS[name] for name in lost)
-        raise Conflict(f"Someone else changed {words} meanwhile.", "Compare both and choose which to keep.", lost)
+        raise Conflict(f"Someone else changed {words} in the meantime.", "Compare both and choose which to keep.", lost)
     return _apply(actor, move, values)
 
 
@@ -148,7 +148,7 @@ def find(site: Site, move_id: int, dropped: bool = False) -> Move:
     stored = Move.objects.filter(site=site, id=move_id).select_related("site", "page", "query", "who", "user", "decision__lead")
     move = (stored if dropped else stored.filter(dropped_at=None)).first()
     if move is None:
-        raise NotFound("There is no such move.", "It may have been dropped: look at the list of moves.")
+        raise NotFound("This move does not exist.", "It may have been deleted: check Moves.")
     return move
 
 
@@ -170,7 +170,7 @@ def history(move: Move) -> list[dict[str, Any]]:
 
 def _check_subject(site: Site, planned: Planned) -> None:
     if planned.page is None and planned.query is None:
-        raise Invalid("A move is about a page, a query or both.", "Say which.", "page")
+        raise Invalid("A move needs a page, a query or both.", "Say which.", "page")
     for words, wanted in ((Page, planned.page), (Query, planned.query)):
         if wanted is not None and not words.objects.filter(site=site, id=wanted).exists():
             raise Invalid("The site has no such page or query.", "Choose from its lists.", words.__name__.lower())
@@ -186,7 +186,7 @@ def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any
         if values.get(name) is not None:
             values[name] = values[name].strip()
             if len(values[name]) > NOTE_MAX:
-                raise Invalid(f"The {WORDS[name]} is too long.", f"Use at most {NOTE_MAX} letters.", name)
+                raise Invalid(f"The {WORDS[name]} is too long.", f"Use at most {NOTE_MAX} characters.", name)
     if values.get("who") is not None and not isinstance(values["who"], User):
         values["who"] = _person(site, values["who"])
     return _with_state(move, values)
@@ -197,23 +197,21 @@ def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
     today = timezone.localdate()
     if values.get("made_on") is not None:
         if values["made_on"] > today:
-            raise Invalid(
-                "The move would be made in the future.", "Choose a day until today, or set when it is due.", "made_on"
-            )
+            raise Invalid("The move is dated in the future.", "Choose a day until today, or set when it is due.", "made_on")
         if values["made_on"] < FIRST_DAY_POSSIBLE:
             raise Invalid(
-                f"The move would be made before {FIRST_DAY_POSSIBLE:%Y}, when there were no data.",
-                "Look at the year.",
+                f"The move is dated before {FIRST_DAY_POSSIBLE:%Y}, before the data begin.",
+                "Check the year.",
                 "made_on",
             )
         if move.state not in DONE:
             values.setdefault("state", "done")
     if values.get("recrawl_on") is not None and values["recrawl_on"] > today:
-        raise Invalid("The recrawl would be asked for in the future.", "Choose a day until today.", "recrawl_on")
+        raise Invalid("The recrawl request is in the future.", "Choose a day until today.", "recrawl_on")
     if values.get("state") in DONE and move.made_on is None and values.get("made_on") is None:
         values["made_on"] = today
     if values.get("state") == "dismissed" and not values.get("note", move.note):
-        raise Invalid("A move is dismissed with a reason.", "Write why in the note.", "note")
+        raise Invalid("Dismissing a move needs a reason.", "Write it in the note.", "note")
     return values
 
 

@@ -50,7 +50,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
     subject could bring is not always known (a branded row, one below the floor): its gain is None then, and the reason says
     so."""
     if any(one.page is None and one.query is None for one in subjects):
-        raise Invalid("A move is about a page, a query or both.", "Say which.", "page")
+        raise Invalid("A move needs a page, a query or both.", "Say which.", "page")
     # What chooses rows and pages is put aside: the subjects are chosen.
     asked = replace(
         asked, section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
@@ -91,7 +91,7 @@ def propose_together(
     """Moves on several subjects, filled in: one as `propose` tells it; of several what they have in common (None: they differ)
     and what they bring together, nothing counted twice."""
     if not subjects or len(subjects) > SUBJECTS_MAX:
-        raise Invalid("Moves are made of 1 to 500 things.", "Choose rows, pages or clashes.", "subjects")
+        raise Invalid("Moves can be made for 1 to 500 rows.", "Choose rows, pages or clashes.", "subjects")
     result = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
     if len(result) == 1:
         return {**result[0], "subjects": 1}
@@ -288,7 +288,7 @@ def _clash_rows(view: View, queries: Sequence[int]) -> dict[int, dict[str, Any]]
     rows = find(view, CLASHES).rows.filter(pl.col("query").is_in(wanted.implode()))
     stored = {row["query"]: row for row in rows.iter_rows(named=True)}
     if len(stored) < len(set(queries)):
-        raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
+        raise NotFound("No pages compete for this query in the period.", "Choose other days, or another query.")
     return stored
 
 

@@ -27,8 +27,8 @@ from zugzwang.plan.reports import check_mail, link_to, made_report, path_to, pla
 State = ReportSending.State
 AGAIN_AFTER = tuple(timedelta(minutes=one) for one in (5, 30, 120, 480))
 LEASE = timedelta(minutes=2)  # who took a mail and is not heard of for so long has died
-NO_MAIL = "No mail server is set up here."
-NO_MAIL_REMEDY = "Ask whoever runs this installation to set ZUGZWANG_MAIL (docs/settings.md)."
+NO_MAIL = "No mail server is configured."
+NO_MAIL_REMEDY = "Ask your administrator to set ZUGZWANG_MAIL (docs/settings.md)."
 
 
 # --- due ------------------------------------------------------------------------------------------------------------------
@@ -106,7 +106,7 @@ def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], messa
     report = made_report(site, number)
     recipients = list(dict.fromkeys(one.strip() for one in recipients if one.strip()))
     if not recipients:
-        raise Invalid("No recipient is given.", "Write one mail address or more.", "recipients")
+        raise Invalid("No recipient.", "Write one mail address or more.", "recipients")
     check_mail(recipients, message)
     if not settings.MAIL_READY:
         raise Invalid(NO_MAIL, NO_MAIL_REMEDY, "recipients")
@@ -130,9 +130,9 @@ def again(actor: Actor, site: Site, number: int) -> Report:
     """Try a mail anew that failed for good."""
     sending = ReportSending.objects.filter(report__site=site, id=number).select_related("report").first()
     if sending is None:
-        raise NotFound("There is no such mail.", "Look at what was sent of the report.")
+        raise NotFound("This mail does not exist.", "Check the sent mails of the report.")
     if sending.state != State.FAILED:
-        raise Invalid("This mail has not failed.", "There is nothing to send again.")
+        raise Invalid("This mail has not failed.", "Nothing to send again.")
     if not settings.MAIL_READY:
         raise Invalid(NO_MAIL, NO_MAIL_REMEDY)
     ReportSending.objects.filter(id=number, state=State.FAILED).update(

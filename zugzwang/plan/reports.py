@@ -70,7 +70,7 @@ def find_template(site: Site, number: int, dropped: bool = False) -> ReportTempl
     stored = ReportTemplate.objects.filter(site=site, id=number)
     template = (stored if dropped else stored.filter(dropped_at=None)).first()
     if template is None:
-        raise NotFound("There is no such template.", "It may have been removed: look at the list of templates.")
+        raise NotFound("This template does not exist.", "It may have been deleted: check the list of templates.")
     return template
 
 
@@ -88,7 +88,7 @@ def add_template(actor: Actor, site: Site, values: Template) -> ReportTemplate:
     check_template(values)
     stored = ReportTemplate.objects.filter(site=site, dropped_at=None)
     if stored.count() >= TEMPLATES_MAX:
-        raise Invalid(f"{TEMPLATES_MAX} templates are kept for a site.", "Remove some.", "name")
+        raise Invalid(f"{TEMPLATES_MAX} templates are possible for a site.", "Remove some.", "name")
     _refuse_second_name(stored, values.name)
     return ReportTemplate.objects.create(site=site, user=actor.user, begins=_begins(values, None), **values.fields())
 
@@ -101,7 +101,7 @@ def change_template(actor: Actor, site: Site, number: int, seen: int, values: Te
     template = find_template(site, number)
     if template.version != seen:
         who = "Someone else changed this template."
-        raise Conflict(who, "Open it again; what you wrote stays here until you do.", ["name"])
+        raise Conflict(who, "Open it again; your changes stay here until then.", ["name"])
     _refuse_second_name(stored.exclude(id=number), values.name)
     for name, value in {**values.fields(), "begins": _begins(values, template)}.items():
         setattr(template, name, value)
@@ -137,7 +137,7 @@ def _store_logo(actor: Actor, site: Site, number: int, logo: Logo | None) -> Rep
 
 def _refuse_second_name(stored: Any, name: str) -> None:
     if stored.filter(name__iexact=name.strip()).exists():
-        raise Invalid(f"There is a template “{name.strip()}” already.", "Give it another name.", "name")
+        raise Invalid(f"A template “{name.strip()}” already.", "Give it another name.", "name")
 
 
 def _begins(values: Template, before: ReportTemplate | None) -> date | None:
@@ -154,21 +154,21 @@ def check_template(values: Template) -> None:
         checked_name(getattr(values, name), name, 300, needed=False)
     names = [one.name for one in values.parts]
     if not names or len(set(names)) < len(names) or any(one not in PARTS for one in names):
-        raise Invalid("A report has one part or more, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
+        raise Invalid("A report needs at least one part, each once.", f"Parts: {', '.join(PARTS)}.", "parts")
     for one in values.parts:
         check_words(one.words)
     if not re.fullmatch(r"#[0-9a-fA-F]{6}", values.accent):
-        raise Invalid(f"“{values.accent}” is no colour.", "Write it as #2e6350.", "accent")
+        raise Invalid(f"“{values.accent}” is not a colour.", "Write it as #2e6350.", "accent")
     if values.language not in LANGUAGES:
-        raise Invalid(f"“{values.language}” is no language of reports.", f"Languages: {', '.join(LANGUAGES)}.", "language")
+        raise Invalid(f"“{values.language}” is not a language of reports.", f"Languages: {', '.join(LANGUAGES)}.", "language")
     if values.period not in PERIODS:
-        raise Invalid(f"“{values.period}” is no period of templates.", f"Periods: {', '.join(PERIODS)}.", "period")
+        raise Invalid(f"“{values.period}” is not a period of templates.", f"Periods: {', '.join(PERIODS)}.", "period")
     if values.compare not in get_args(Comparison):
-        raise Invalid(f"“{values.compare}” is no comparison.", f"Comparisons: {', '.join(get_args(Comparison))}.", "compare")
+        raise Invalid(f"“{values.compare}” is not a comparison.", f"Comparisons: {', '.join(get_args(Comparison))}.", "compare")
     if values.schedule not in ReportTemplate.Schedule.values:
-        raise Invalid(f"“{values.schedule}” is no schedule.", "Choose weekly or monthly, or leave it empty.", "schedule")
+        raise Invalid(f"“{values.schedule}” is not a schedule.", "Choose weekly or monthly, or leave it empty.", "schedule")
     if values.schedule and not 1 <= values.day <= DAYS_OF[values.schedule]:
-        raise Invalid("There is no such day.", f"Choose 1 to {DAYS_OF[values.schedule]}.", "day")
+        raise Invalid("This day does not exist.", f"Choose 1 to {DAYS_OF[values.schedule]}.", "day")
     if not 0 <= values.link_days <= LINK_DAYS_MAX:
         raise Invalid("A shared page lasts a year at most.", f"Choose 0 to {LINK_DAYS_MAX} days.", "link_days")
     check_mail(values.recipients, values.message)
@@ -181,7 +181,7 @@ def check_mail(recipients: Sequence[str], message: str) -> None:
         try:
             validate_email(one.strip())
         except ValidationError:
-            raise Invalid(f"“{one[:100]}” is no mail address.", "Write it as name@host.example.", "recipients") from None
+            raise Invalid(f"“{one[:100]}” is not a mail address.", "Write it as name@host.example.", "recipients") from None
     if len(message) > MESSAGE_MAX:
         raise Invalid(f"A message has {MESSAGE_MAX:,} letters at most.", "Shorten it.", "message")
 
@@ -200,7 +200,7 @@ def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_f
     of a month is never that of the month before, and one of weeks never has an end without data."""
     days = snapshot.days()
     if not days:
-        raise Invalid("The site has no facts by day yet.", "Load some first.", "period")
+        raise Invalid("The site has no daily data yet.", "Load some first.", "period")
     after_data = days[-1] + timedelta(days=1)
     at = after_data if seen_from is None or period != "last-month" else seen_from
     first_last = period_named(period, at)
@@ -254,7 +254,7 @@ def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
     site = actor.site_to_change(slug)
     template = find_template(site, number)
     if Report.objects.filter(site=site).count() >= REPORTS_MAX:
-        raise Invalid(f"{REPORTS_MAX:,} reports are kept for a site.", "Remove old ones first.", "period")
+        raise Invalid(f"{REPORTS_MAX:,} reports are possible for a site.", "Delete old ones first.", "period")
     report = Report(site=site, template=template, name=template.name, user=actor.user)
     write(report, planned_of(template, Snapshot(site), period or template.period, None))
     return _store_report(actor, slug, report)
@@ -282,14 +282,14 @@ def _forms(document: Document) -> tuple[bytes, str]:
 def find_report(site: Site, number: int) -> Report:
     report = Report.objects.filter(site=site, id=number).select_related("site", "template").first()
     if report is None:
-        raise NotFound("There is no such report.", "It may have been removed: look at the list of reports.")
+        raise NotFound("This report does not exist.", "It may have been deleted: check the list of reports.")
     return report
 
 
 def made_report(site: Site, number: int) -> Report:
     report = find_report(site, number)
     if report.made_at is None:
-        raise NotFound("This report is not made yet.", report.problem or "Wait a moment.")
+        raise NotFound("This report is not ready yet.", report.problem or "Wait a moment.")
     return report
 
 
@@ -307,9 +307,9 @@ def add_link(actor: Actor, site: Site, number: int, ends_on: date) -> ReportLink
     report = made_report(site, number)
     today = timezone.localdate()
     if not today <= ends_on <= today + timedelta(days=LINK_DAYS_MAX):
-        raise Invalid("A page to read ends within a year from today.", "Choose another day.", "ends_on")
+        raise Invalid("A public link lasts at most a year.", "Choose another day.", "ends_on")
     if report.links.count() >= LINKS_MAX:
-        raise Invalid(f"A report has {LINKS_MAX} links at most.", "Go on using one of them.", "ends_on")
+        raise Invalid(f"A report has {LINKS_MAX} links at most.", "Use one of them.", "ends_on")
     note(actor.user, report.site, "link", report.title, ends_on=str(ends_on))
     return link_to(report, ends_on, actor)
 
@@ -332,7 +332,7 @@ def revoke(actor: Actor, site: Site, number: int) -> None:
     """End a link at once. Nothing brings it back: who has it shall not read on."""
     ended = ReportLink.objects.filter(report__site=site, id=number)
     if not ended.exists():
-        raise NotFound("There is no such link.", "Look at the report's links.")
+        raise NotFound("This link does not exist.", "Check the links of the report.")
     ended.filter(revoked_at=None).update(revoked_at=timezone.now())
     note(actor.user, site, "end link", str(number))
 

@@ -238,7 +238,7 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
             if len({one.filename for one in infos}) < len(infos):
                 raise ValueError("an entry comes twice")
             if len(infos) > ENTRIES_MAX or any(one.file_size > ENTRY_MAX_BYTES for one in infos):
-                raise Invalid(f"{name} holds more than a site can.", "Look where it comes from.", "file")
+                raise Invalid(f"{name} has more than a site can hold.", "Check where it comes from.", "file")
             yield archive
     except (*DAMAGED, OSError) as error:
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
@@ -255,7 +255,7 @@ def about(path: Path, name: str) -> About:
             raise ValueError
         result = json.loads(archive.read("about.json"))
         if result["format"] != FORMAT:
-            raise Invalid(f"{name} is of another version of this program.", "Bring this installation up to date.", "file")
+            raise Invalid(f"{name} is of another version of this program.", "Upgrade this installation.", "file")
         site = result["site"]
         settings = {setting: check(site[setting]) for setting, check in SETTINGS.items()}
         return About(checked_name(str(site["name"])), str(site["address"]), str(site["slug"]), settings)
@@ -301,7 +301,7 @@ def filled(site: Site, path: Path, name: str, tell: Callable[[str, float], None]
         tell("Storing", 0.9)
         with transaction.atomic():
             if Load.objects.filter(site=site).exists():
-                raise Invalid(f"{site.name} has data by now.", "Take the archive in as another site.", "file")
+                raise Invalid(f"{site.name} already has data.", "Import the archive as another site.", "file")
             for model in CARRIED:
                 _store_table(model, tables[model], ids)
             for at, block in blocks:

@@ -18,14 +18,14 @@ def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str 
     """Keep a change of topics. `queries`: of a join one query of each topic, of an apart all that leave, else one of it."""
     name = checked_name(" ".join(name.split()), most=NAME_MAX, needed=kind == "name")
     if kind not in EDIT_KINDS:
-        raise Invalid(f"There is no change “{kind}”.", f"Changes: {', '.join(EDIT_KINDS)}.", "kind")
+        raise Invalid(f"Unknown change “{kind}”.", f"Changes: {', '.join(EDIT_KINDS)}.", "kind")
     least = 2 if kind == "join" else 1
     if not least <= len(set(queries)) <= QUERIES_MAX:
-        raise Invalid(f"{least} to {QUERIES_MAX} queries are named.", "Choose topics, or queries of one.", "queries")
+        raise Invalid(f"{least} to {QUERIES_MAX} queries are possible.", "Choose topics, or queries of one.", "queries")
     if Query.objects.filter(site=site, id__in=queries).count() < len(set(queries)):
         raise NotFound("The site has no such query.", "Choose from its lists.")
     if TopicEdit.objects.filter(site=site).count() >= EDITS_MAX:
-        raise Invalid(f"{EDITS_MAX} changes of topics are kept.", "Take some back.", "kind")
+        raise Invalid(f"{EDITS_MAX} changes of topics are possible.", "Take some back.", "kind")
     made = TopicEdit.objects.create(site=site, kind=kind, queries=list(dict.fromkeys(queries)), name=name, user=actor.user)
     return _told(made)
 
@@ -35,7 +35,7 @@ def take_back(actor: Actor, site: Site, number: int) -> None:
     """Take a change back, as if it had never been made."""
     found, _ = TopicEdit.objects.filter(site=site, id=number).delete()
     if not found:
-        raise NotFound("There is no such change of topics.", "Someone may have undone it.")
+        raise NotFound("This change of topics does not exist.", "Someone may have undone it.")
 
 
 def held(site: Site) -> list[dict[str, Any]]:

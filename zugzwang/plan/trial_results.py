@@ -41,7 +41,7 @@ def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
         if move.page_id in pages and move.made_on and span.first <= move.made_on <= span.last and move.page:
             result.append(f"Another move was made on {move.page.text} on {move.made_on:%-d %b %Y}: {KINDS[move.kind]}.")
     for event in Event.objects.filter(site=snapshot.site, first_day__lte=after.last, last_day__gte=trial.first_day):
-        result.append(f"{event.title} ({event.first_day:%-d %b %Y}) falls into it.")
+        result.append(f"{event.title} ({event.first_day:%-d %b %Y}) falls into this time.")
     return [*result, *_not_changed(snapshot, trial)]
 
 

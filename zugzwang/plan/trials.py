@@ -76,7 +76,7 @@ def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
     site = actor.site_to_change(slug)
     _check(site, planned, today)
     if not planned.change.strip():
-        raise Invalid("A trial is of a change.", "Say what is changed.", "change")
+        raise Invalid("A trial needs a change.", "Describe the change.", "change")
     if Trial.objects.filter(site=site, dropped_at=None).count() >= TRIALS_MAX:
         raise Invalid(f"{TRIALS_MAX} trials are kept.", "Drop some.", "name")
     result, changed, unchanged, seed = _plan(Snapshot(site), planned)
@@ -101,21 +101,19 @@ def _store(actor: Actor, site: Site, trial: Trial) -> Trial:
 
 def _check(site: Site, planned: Planned, today: date) -> None:
     if planned.design not in DESIGNS:
-        raise Invalid(f"There is no design “{planned.design}”.", f"There are: {', '.join(DESIGNS)}.", "design")
+        raise Invalid(f"Unknown design “{planned.design}”.", f"There are: {', '.join(DESIGNS)}.", "design")
     if planned.measure not in MEASURES or planned.kind not in KINDS:
-        raise Invalid(
-            "There is no such measure or kind.", f"Measures: {', '.join(MEASURES)}. Kinds: {', '.join(KINDS)}.", "measure"
-        )
+        raise Invalid("Unknown measure or kind.", f"Measures: {', '.join(MEASURES)}. Kinds: {', '.join(KINDS)}.", "measure")
     if not WEEKS[0] <= planned.weeks <= WEEKS[1]:
         raise Invalid(f"A trial takes {WEEKS[0]} to {WEEKS[1]} weeks.", "Four are usual.", "weeks")
     if (planned.first_day - today).days > 366:
-        raise Invalid("The trial begins in more than a year.", "Choose a nearer day.", "first_day")
+        raise Invalid("The trial begins in more than a year.", "Choose an earlier day.", "first_day")
     if not 0 < len(planned.subjects) <= UNITS_MAX:
-        raise Invalid(f"A trial is of 1 to {UNITS_MAX} pages or rows.", "Mark some.", "subjects")
+        raise Invalid(f"A trial needs 1 to {UNITS_MAX} pages or rows.", "Mark some.", "subjects")
     if max(len(planned.change), len(planned.hope), len(planned.name)) > TEXT_MAX:
         raise Invalid(f"A text has more than {TEXT_MAX} letters.", "Shorten it.", "change")
     if len({one.query is None for one in planned.subjects}) > 1 or any(one.page is None for one in planned.subjects):
-        raise Invalid("A trial is of pages, or of rows (page and query).", "Choose one or the other.", "subjects")
+        raise Invalid("A trial is about pages, or about rows (page and query).", "Choose one or the other.", "subjects")
     pages = {one.page for one in planned.subjects if one.page}
     queries = {one.query for one in planned.subjects if one.query}
     known = Page.objects.filter(site=site, id__in=pages), Query.objects.filter(site=site, id__in=queries)
@@ -130,7 +128,7 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     problems = _taken(snapshot.site, {page for page, _ in pairs if page is not None})
     days = snapshot.days()
     if not days:
-        return {"visible": {}, "problems": ["Trials need facts by day."], "sentence": ""}, [], [], 0
+        return {"visible": {}, "problems": ["Trials need daily data."], "sentence": ""}, [], [], 0
     # What could be seen is told by the last weeks before it, in which nothing of it was done.
     until = min(days[-1], planned.first_day - timedelta(days=1))
     begun = until - timedelta(days=7 * planned.weeks)
@@ -144,13 +142,15 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
         chosen = only(units, wanted)
         stored = pairs_of(chosen)
         if len(stored) < PAIRS_LEAST:
-            problems.append(f"A split needs {PAIRS_LEAST} pairs that were shown in the last weeks; there are {len(stored)}.")
+            problems.append(
+                f"A randomised test needs {PAIRS_LEAST} pairs with impressions in the last weeks; there are {len(stored)}."
+            )
         changed, unchanged = draw(stored, seed)
         smallest = smallest_visible_by_lot(units, changed, unchanged, out)
     else:
         smallest = smallest_visible(units, wanted, out)
     if not units.unit.size or not np.isin(units.unit, wanted).any():
-        problems.append("None of them was shown in the last weeks.")
+        problems.append("None of them had impressions in the last weeks.")
     clicks = clicks_of(snapshot, begun, planned.weeks, changed)
     visible = {"smallest": smallest, "changed": len(changed), "clicks": clicks}
     sentence = trial_sentences.visible(smallest, planned.measure, len(changed), clicks, by_row)
@@ -177,14 +177,14 @@ def find(site: Site, number: int, dropped: bool = False) -> Trial:
     stored = Trial.objects.filter(site=site, id=number).select_related("site", "user")
     trial = (stored if dropped else stored.filter(dropped_at=None)).first()
     if trial is None:
-        raise NotFound("There is no such trial.", "It may have been dropped: look at the list of trials.")
+        raise NotFound("This trial does not exist.", "It may have been deleted: check the list of trials.")
     return trial
 
 
 def named(site: Site, name: str) -> Trial:
     trial = Trial.objects.filter(site=site, name=name, dropped_at=None).select_related("site", "user").first()
     if trial is None:
-        raise NotFound(f"There is no trial “{name}”.", "Look at the list of trials.")
+        raise NotFound(f"There is no trial “{name}”.", "Check the list of trials.")
     return trial
 
 
@@ -198,7 +198,7 @@ def read(actor: Actor, slug: str, number: int) -> Trial:
     days = snapshot.days()
     if trial_state(trial, days[-1] if days else None) != "ended":
         _, after = windows(trial.first_day, trial.weeks)
-        raise Conflict(f"The trial ends on {after.last:%-d %b %Y}.", "Read it when the data reach so far.", ["verdict"])
+        raise Conflict(f"The trial ends on {after.last:%-d %b %Y}.", "Conclude it when the data reach that day.", ["verdict"])
     return _store_verdict(actor, slug, number, _verdict(snapshot, trial))
 
 
@@ -255,14 +255,14 @@ def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) ->
     Trial.objects.select_for_update().filter(site=site, id=number).first()
     trial = find(site, number)
     if trial.verdict is not None:
-        raise Conflict("The trial is read.", "Its control pages stay as they were.", ["out"])
+        raise Conflict("The trial is concluded.", "Its control pages cannot change.", ["out"])
     wanted = [unit.page, unit.query]
     if wanted in [*trial.changed, *trial.unchanged]:
-        raise Invalid("It is one of the trial's own.", "Exclude one of its control pages.", "unit")
+        raise Invalid("It is a test page.", "Exclude one of its control pages.", "unit")
     stored = [one for one in trial.out if one["unit"] != wanted]
     if why.strip():
         if len(stored) >= OUT_MAX or len(why) > TEXT_MAX:
-            raise Invalid(f"{OUT_MAX} are left out at most, each for a short reason.", "Take some in again.", "unit")
+            raise Invalid(f"{OUT_MAX} can be excluded at most, each with a short reason.", "Include some again.", "unit")
         stored.append({"unit": wanted, "why": why.strip()})
     trial.out = stored
     trial.save(update_fields=["out"])

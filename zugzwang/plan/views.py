@@ -24,7 +24,7 @@ def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
     """Keep a view; one of the same name is replaced. Invalid says what makes no sense."""
     name = checked_name(" ".join(name.split()), most=100)
     if not ADDRESS.fullmatch(address):
-        raise Invalid("This is no address of the application.", "Save a view from the place that it shows.", "address")
+        raise Invalid("This is not an address of the application.", "Save a view from its place.", "address")
     known = SavedView.objects.filter(site=site)
     if known.count() >= VIEWS_MAX and not known.filter(name=name).exists():
         raise Invalid(f"There are {VIEWS_MAX} views already.", "Delete one that is no longer used.", "name")
@@ -36,7 +36,7 @@ def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
 def remove(actor: Actor, site: Site, view_id: int) -> None:
     gone, _ = SavedView.objects.filter(site=site, id=view_id).delete()
     if not gone:
-        raise NotFound("There is no such view.", "Someone may have deleted it.")
+        raise NotFound("This view does not exist.", "Someone may have deleted it.")
 
 
 def shown(view: SavedView) -> dict[str, Any]:

@@ -71,7 +71,7 @@ def show(folder: Path, path: str) -> tuple[int, dict[str, str], bytes]:
         return _page("Mails that were sent", _list(folder))
     file = folder / f"{int(number):06d}.eml" if re.fullmatch(r"\d{1,6}", number) else None
     if file is None or not file.is_file():
-        return 404, {"Content-Type": "text/plain"}, b"There is no such mail."
+        return 404, {"Content-Type": "text/plain"}, b"This mail does not exist."
     mail = _read(file)
     files = list(mail.iter_attachments())
     if attached:

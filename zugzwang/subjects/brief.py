@@ -46,7 +46,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
-        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+        raise NotFound("The site has no such query.", "Choose from its lists.")
     topic = _topic(view, query)
     current = drafting(snapshot, view.period, view.setting)
     kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
@@ -151,7 +151,9 @@ def _parts(brief: dict[str, Any]) -> list[tuple[str, list[str]]]:
     letters = [f"Title: {brief['title_letters']} characters at most, with the main query.",
                f"Description: {brief['description_letters']} characters at most."]  # fmt: skip
     if brief["short_answer_letters"]:
-        letters.append(f"Short answer: {brief['short_answer_letters']} characters at most, right below a heading that asks.")
+        letters.append(
+            f"Short answer: {brief['short_answer_letters']} characters at most, right below a heading with the question."
+        )
     terms = [
         (f"{tier.capitalize()} terms", [_term(one) for one in brief["terms"] if one["tier"] == tier])
         for tier in TIERS
@@ -163,7 +165,7 @@ def _parts(brief: dict[str, Any]) -> list[tuple[str, list[str]]]:
     parts = [
         ("About", about), ("Related queries", [f"{one['query']}{_searched(one['searches'])}" for one in brief["queries"]]),
         ("Questions", brief["questions"]), ("Outline", brief["outline"]), *terms,
-        ("What the pages above have (middle, quartiles)", above), ("Lengths", letters), ("Links to set to it", links),
+        ("What competing pages have (median, quartiles)", above), ("Lengths", letters), ("Suggested links to it", links),
     ]  # fmt: skip
     return [(name, lines) for name, lines in parts if lines]
 
@@ -174,7 +176,7 @@ def _searched(searches: float | None) -> str:
 
 def _term(one: dict[str, Any]) -> str:
     low, _, high = one["per_thousand"]
-    ours = "" if one["ours"] is None else f"; ours says it {one['ours']} times" if one["ours"] else "; ours does not say it"
+    ours = "" if one["ours"] is None else f"; on your page {one['ours']} times" if one["ours"] else "; not on your page"
     return f"{one['text']}: {_plain(low)} to {_plain(high)} in 1,000 words, on {one['pages']} pages{ours}"
 
 
@@ -212,5 +214,5 @@ def subject_of(view: View, page: str, query: str) -> tuple[int, int | None]:
             raise Invalid(f"The site knows no query “{query}”.", "Write it as the search data have it.", "query")
         return int(found), view.one_page
     if view.one_page is None:
-        raise Invalid("A brief is for a page or a query.", "Name one of them.", "page")
+        raise Invalid("A brief needs a page or a query.", "Name one of them.", "page")
     return query_of(view, view.one_page), view.one_page

@@ -18,7 +18,7 @@ def tell_clash(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     view = settle(snapshot, asked, today, compare="year")
     rows = find(view, CLASHES).rows.filter(pl.col("query") == query)
     if rows.is_empty():
-        raise NotFound("No pages fight over this query in the period.", "Choose other days, or another query.")
+        raise NotFound("No pages compete for this query in the period.", "Choose other days, or another query.")
     every = contenders_in(view)
     return {
         "clash": told(view, CLASHES, rows).to_dicts()[0],

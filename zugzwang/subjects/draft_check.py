@@ -39,7 +39,7 @@ def wanted_of(view: View, query: int, page: int | None) -> Wanted:
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
-        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+        raise NotFound("The site has no such query.", "Choose from its lists.")
     current = drafting(snapshot, view.period, view.setting)
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "answer box").height > 0

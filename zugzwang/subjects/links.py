@@ -64,7 +64,7 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
     """A page's links with what it wants, what is wrong with them, and the plan for it."""
     rows = find(view.only(NEEDS_LINKS.makes), NEEDS_LINKS).rows.filter(pl.col("page") == page)
     if rows.is_empty():
-        raise NotFound("No crawl knows this page.", link_sentences.NEEDS_LINKS)
+        raise NotFound("This page was not crawled.", link_sentences.NEEDS_LINKS)
     row = told(view, NEEDS_LINKS, rows).to_dicts()[0]
     links = view.snapshot.inner_links()
     faults = find(view.only(BROKEN_LINKS.makes), BROKEN_LINKS).rows
@@ -104,8 +104,8 @@ def work_document(view: View) -> bytes:
 
 def _work_file(site: str, work: pl.DataFrame) -> bytes:
     document = docx.Document()
-    document.core_properties.author, document.core_properties.title = "", f"Links to set: {site}"
-    document.add_heading(f"Links to set: {site}", level=1)
+    document.core_properties.author, document.core_properties.title = "", f"Accepted links: {site}"
+    document.add_heading(f"Accepted links: {site}", level=1)
     for page, links in groupby(work.iter_rows(named=True), key=lambda row: row["from"]):
         document.add_heading(page, level=2)
         for link in links:

@@ -35,7 +35,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
     of_page = pl.col("page") == page
     rows = find(view, PAGES_FOUND).rows.filter(of_page)
     if rows.is_empty():
-        raise NotFound("This page was neither shown nor visited in the period.", "Choose other days.")
+        raise NotFound("This page had no impressions or visits in the period.", "Choose other days.")
     sessions = pl.col("sessions")
     account = told(view, PAGES_FOUND, rows).with_columns(
         bounce_rate=pl.when(sessions > 0).then(pl.col("bounces") / sessions),

@@ -29,7 +29,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     of_query = pl.col("query") == query
     rows = view.held.rows.filter(of_query)
     if rows.is_empty():
-        raise NotFound("No page was shown for this query in the period.", "Choose other days, or another query.")
+        raise NotFound("This query had no impressions in the period.", "Choose other days, or another query.")
     rows = with_before(view, rows, "row")
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])

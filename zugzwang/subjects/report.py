@@ -33,7 +33,7 @@ CHANGES = {
     "shown": "impressions",
     "rank_or_demand": "crossing position 10",
     "rank": "ranking",
-    "snippet": "how well they are clicked",
+    "snippet": "snippets",
     "new_queries": "new queries",
     "lost_queries": "lost queries",
     "device_mix": "mix of devices",
@@ -76,15 +76,13 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     """The report's parts, made of the data as they are now. Invalid names a part that there is not, or days without data."""
     unknown = [name for name in planned.parts if name not in PARTS]
     if unknown or not planned.parts:
-        raise Invalid(f"There is no part “{', '.join(unknown)}”.", f"Parts: {', '.join(PARTS)}.", "parts")
+        raise Invalid(f"Unknown part “{', '.join(unknown)}”.", f"Parts: {', '.join(PARTS)}.", "parts")
     for text in planned.words.values():
         check_words(text)
     period = Period(planned.first, planned.last)
     missing = period.missing(snapshot.days())
     if len(missing) == period.days:
-        raise Invalid(
-            f"No day of {sentences.period(period)} is loaded.", "Bring the site up to date, or choose other days.", "days"
-        )
+        raise Invalid(f"No day of {sentences.period(period)} is loaded.", "Refresh the site, or choose other days.", "days")
     asked = Asked(first=planned.first, last=planned.last, compare=planned.compare)
     making = _Making(snapshot, asked, period, today, Numbers(planned.language))
     parts = []
@@ -108,9 +106,9 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
 def check_words(text: str) -> None:
     """Invalid where own words before a part are too long to be typeset in seconds."""
     if len(text) > WORDS_MAX:
-        raise Invalid(f"Your own text of a part has at most {WORDS_MAX:,} characters.", "Shorten it.", "parts")
+        raise Invalid(f"An introduction has at most {WORDS_MAX:,} characters.", "Shorten it.", "parts")
     if text.count("\n") > LINES_MAX:
-        raise Invalid(f"Your own text of a part has at most {LINES_MAX} lines.", "Shorten it.", "parts")
+        raise Invalid(f"An introduction has at most {LINES_MAX} lines.", "Shorten it.", "parts")
 
 
 def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:
@@ -143,7 +141,7 @@ def period_named(name: str, today: date) -> Period:
         first, last = (date.fromisoformat(part) for part in name.split(".."))
     except ValueError:
         wanted = f"Write a month as 2026-10, days as 2026-10-01..2026-10-31, or {', '.join(PERIODS)}."
-        raise Invalid(f"“{name}” is no period.", wanted, "period") from None
+        raise Invalid(f"“{name}” is not a period.", wanted, "period") from None
     if last < first:
         raise Invalid("The period ends before it begins.", "Swap the two days.", "period")
     return Period(first, last)
@@ -187,7 +185,7 @@ def _why(making: _Making) -> list[Block]:
     blocks: list[Block] = [Said(" ".join(change["sentences"]), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "The parts of the change, in clicks of the period."))
-    for name, what in (("down", "Pages that lost most"), ("up", "Pages that won most")):
+    for name, what in (("down", "Pages with the largest losses"), ("up", "Pages with the largest gains")):
         counts = ("clicks_before", "clicks_after")
         some = result[name][:MOVERS]
         rows = [(path_of(one["page"]), *(write.count(one[side]) for side in counts), write.change(one["by"])) for one in some]
@@ -203,8 +201,8 @@ def _found(making: _Making) -> list[Block]:
     shown = [(path_of(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
     blocks: list[Block] = [Said(" ".join(said), lead=True)]
     if shown:
-        blocks.append(Chart(bars(shown), "Clicks a month to gain, by a cautious count, of the pages that could gain most."))
-        head = ("page", "lost clicks", "potential", "to gain at least")
+        blocks.append(Chart(bars(shown), "Cautious opportunity in clicks a month, of the first pages."))
+        head = ("page", "lost clicks", "potential", "gain at least")
         cells = [(path_of(one["page"]), *(write.count(one[name]) for name in ("lost_month", "potential_month", "gain_month")))
                  for one in top]  # fmt: skip
         blocks.append(table(head, cells))
@@ -266,7 +264,7 @@ PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] 
     "changes": ("How the site performs", "changes", _changes),
     "why": ("Why clicks changed", "changes", _why),
     "found": ("What was found", "pages", _found),
-    "done": ("What was done, and what came of it", "moves?state=done", _done),
+    "done": ("Moves and their results", "moves?state=done", _done),
     "trials": ("What was tried", "moves?finding=trials", _trials),
     "links": ("Links set", "links?finding=accepted-links", _links),
     "next": ("What is next", "moves?state=open", _next),

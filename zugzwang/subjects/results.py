@@ -56,7 +56,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
-        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+        raise NotFound("The site has no such query.", "Choose from its lists.")
     row = find(view, RESULTS_FOUND).rows.filter(pl.col("query") == query)
     costs = [
         sentences.block_cost(one.kind, one.rows, one.factor, one.low, one.high, one.counts != 1) for one in _costs(view, query)

@@ -54,7 +54,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     by: ListedBy = "row" if page and query else "query" if query else "page"
     facts = view.snapshot.facts(view.period, view.setting.part, by).filter(of_row).sort("day")
     if facts.is_empty():
-        raise NotFound("This was not shown in the period.", "Choose other days, or another row.")
+        raise NotFound("This row had no impressions in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
     current = view.snapshot.appraisal(view.period, view.setting, by)
     listed = current.rows.filter(of_row).to_dicts()[0]  # as the list has it: of a page, without its branded queries

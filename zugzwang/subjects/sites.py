@@ -68,12 +68,12 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
 def check_may_add(actor: Actor) -> None:
     """NotAllowed where the actor may add no site, or none more."""
     if actor.token is not None or (actor.user is not None and not actor.user.is_active):
-        raise NotAllowed("Only a person who is signed in adds sites.", "Sign in and add it there.")
+        raise NotAllowed("Sign in to add sites.", "Sign in first.")
     if actor.user is None or actor.user.is_superuser:
         return  # who sees every site does not own them
     owned = Membership.objects.filter(user=actor.user, role=Membership.Role.OWNER, site__deleted_at=None).count()
     if owned >= SITES_MAX:
-        raise NotAllowed(f"You own {SITES_MAX} sites, the most that one person can own.", "Ask whoever runs this installation.")
+        raise NotAllowed(f"You own {SITES_MAX} sites, the most that one person can own.", "Ask your administrator.")
 
 
 def free_slug(slug: str) -> str:
@@ -85,7 +85,7 @@ def free_slug(slug: str) -> str:
 def _check_address(address: str) -> None:
     parts = urlsplit(address)
     if parts.scheme not in ("http", "https") or not parts.hostname or len(address) > ADDRESS_MAX:
-        raise Invalid(f"“{address}” is no address of a site.", "Write it as https://www.shop.example.", "address")
+        raise Invalid(f"“{address}” is not an address of a site.", "Write it as https://www.shop.example.", "address")
 
 
 @changes_site(own=True)
@@ -165,7 +165,7 @@ def change_site(
         changed["brand_patterns"] = list(patterns_for(brand_patterns))
     if min_impressions is not None:
         if min_impressions < 0:
-            raise Invalid("The floor is below 0.", "Write how often a row must have been shown.", "min_impressions")
+            raise Invalid("The minimum is below 0.", "Enter the impressions a row needs.", "min_impressions")
         changed["min_impressions"] = min_impressions
     if curve is not None:
         changed["own_curve"] = None if curve == "fitted" else checked_curve(curve)
@@ -187,5 +187,5 @@ def checked_curve(points: Sequence[tuple[float, float]]) -> list[list[float]]:
     if len(ordered) < 2 or any(position < 1 or position > 100 or not 0 < ctr <= 1 for position, ctr in ordered):
         raise Invalid("A curve needs two points or more, positions 1 to 100, CTR above 0 up to 100 %.", "", "curve")
     if any(later[1] > earlier[1] or later[0] == earlier[0] for earlier, later in pairwise(ordered)):
-        raise Invalid("A click curve falls with position.", "Look for a CTR above the one before it.", "curve")
+        raise Invalid("A click curve falls with position.", "Check for a CTR above the one before it.", "curve")
     return [list(point) for point in ordered]

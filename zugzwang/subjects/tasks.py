@@ -31,7 +31,7 @@ def _todo(site: Site, row: Mapping[str, Any]) -> Todo:
     todo.add("summary", f"{row['kind_words'].capitalize()}: {subject}")
     result = [row["reason"], row["note"], f"Effort: {EFFORT_HOURS[row['effort']]:.0f} h."]
     if row["gain_cautious"] is not None:
-        result.append(f"To gain: at least {row['gain_cautious']:.0f} clicks a month.")
+        result.append(f"Gain: at least {row['gain_cautious']:.0f} clicks a month.")
     todo.add("description", "\n".join(one for one in result if one))
     todo.add("status", STATUS[row["state"]])
     if row["due"]:

@@ -12,7 +12,7 @@ from zugzwang.findings.view import Asked
 from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.page import tell_page
 
-GETTING_READY = "Getting the lists ready"
+GETTING_READY = "Preparing the lists"
 AS_OPENED = Asked(compare="year")
 
 

@@ -34,10 +34,10 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
     snapshot = view.snapshot
     current = snapshot.contents(some(page))
     if current.is_empty():
-        raise NotFound("What this page says is not known.", "Crawl the site in Data.")
+        raise NotFound("The text of this page is unknown.", "Crawl the site in Data.")
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows()) if query else {}
     if query and query not in texts:
-        raise NotFound("The site knows no such query.", "Choose one of its lists.")
+        raise NotFound("The site has no such query.", "Choose from its lists.")
     asked = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
     title, content = current.row(0)[1:]
     reader = Reader(read_texts(current, snapshot.rules.language))
@@ -104,7 +104,7 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
     snapshot = view.snapshot
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()
     if not crawled:
-        raise NotFound("What this page says is not known.", "Crawl the site in Data.")
+        raise NotFound("The text of this page is unknown.", "Crawl the site in Data.")
     rows = view.held.rows.filter(pl.col("page") == page, ~pl.col("branded"), pl.col("query") > 0)
     rows = rows.sort("clicks", "impressions", descending=True).head(CANDIDATES)
     main = main_queries_of(view).get(page)

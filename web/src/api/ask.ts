@@ -8,18 +8,18 @@ import type { paths } from "./schema.generated";
 
 export const ask = createQueries(api);
 const FIVE_MINUTES = 5 * 60_000;
-/** The last answer stands while the next one comes. */
+/** The last answer is while the next one comes. */
 export const STEADY = { staleTime: FIVE_MINUTES, placeholderData: keepPreviousData } as const;
 
 type FindingPath<Name extends FindingName> = `/api/sites/{slug}/findings/${Name}`;
 type Ok<Path extends keyof paths> = paths[Path] extends {
-  get: { responses: { 200: { content: { "application/json": infer Told } } } };
+  get: { responses: { 200: { content: { "application/json": infer Details } } } };
 }
-  ? Told
+  ? Details
   : never;
 /** What a finding answers. */
 export type Answer<Name extends FindingName> = Ok<FindingPath<Name>>;
-/** A row of a finding, also where it is told outside its list and has no key. */
+/** A row of a finding, also where it is reported outside its list and has no key. */
 export type Row<Name extends FindingName> = Answer<Name> extends { rows: (infer One)[] } ? Omit<One, "key"> : never;
 
 export const sessionQuery = ask.queryOptions("get", "/api/session", {}, { staleTime: 60_000 });
@@ -43,8 +43,8 @@ function windowOf<Name extends FindingName>(
       const query = { ...asked, ...sorted, offset: index * WINDOW, limit };
       // All findings are asked alike; which one it is says the path, and the schema its rows.
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
-      const told = await api.GET(path, { params: { path: { slug }, query }, signal });
-      return told.data as unknown as Answer<Name>;
+      const answer = await api.GET(path, { params: { path: { slug }, query }, signal });
+      return answer.data as unknown as Answer<Name>;
     },
     staleTime: FIVE_MINUTES,
   };
@@ -62,7 +62,7 @@ export function useFinding<Name extends FindingName>(
   return useQuery({
     ...windowOf(slug, finding, asked, sorted, 0, limit),
     enabled,
-    // The last answer stands while the next one comes, of the same finding alone: another's rows have other columns.
+    // The last answer is while the next one comes, of the same finding alone: another's rows have other columns.
     placeholderData: (last, query) => (query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined),
   });
 }
@@ -82,8 +82,8 @@ export function usePicked<Name extends FindingName>(
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
       const query = { ...asked, ...sorted, limit: 1, row: key };
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
-      const told = await api.GET(path, { params: { path: { slug }, query }, signal });
-      return (told.data?.picked ?? null) as unknown as Picked<Name> | null;
+      const answer = await api.GET(path, { params: { path: { slug }, query }, signal });
+      return (answer.data?.picked ?? null) as unknown as Picked<Name> | null;
     },
     staleTime: FIVE_MINUTES,
     enabled: key !== undefined,
@@ -104,19 +104,19 @@ export function useRowsAt<Name extends FindingName>(
   const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
   const windows = useQueries({ queries: wanted.map((index) => windowOf(slug, finding, asked, sorted, index)) });
   return (index: number) => {
-    const told = windows[Math.floor(index / WINDOW) - from]?.data as { rows: Row<Name>[] } | undefined;
-    return told?.rows[index % WINDOW];
+    const answer = windows[Math.floor(index / WINDOW) - from]?.data as { rows: Row<Name>[] } | undefined;
+    return answer?.rows[index % WINDOW];
   };
 }
 
 // --- one thing whole -------------------------------------------------------------------------------------------------
 
-/** What one thing is told by: days, part, target; not what chooses among rows. */
+/** What one thing is known by: days, part, target; not what chooses among rows. */
 function whole(asked: Asked): Asked {
   const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
   const { on_page: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
-  const { page: _p, phrase: _ph, forms: _fo, ...told } = more;
-  return told;
+  const { page: _p, phrase: _ph, forms: _fo, ...answer } = more;
+  return answer;
 }
 export const rowQuery = (slug: string, asked: Asked, lens: "low-ctr", row: string) => {
   const [page_id = 0, query_id = 0] = row.split("-").map(Number);
@@ -200,11 +200,11 @@ const markKey = ({ page, query }: Subject) => `${page ?? ""}-${query ?? ""}`;
 /** What is decided about a row, page or query; and about the rows of a page. */
 export function useMarks(slug: string) {
   const marks = ask.useQuery("get", "/api/sites/{slug}/marks", ofSite(slug), {
-    select: (held) => {
+    select: (stored) => {
       const ofRows = new Map<number, Mark[]>();
-      for (const mark of held)
+      for (const mark of stored)
         if (mark.page !== null && mark.query !== null) ofRows.set(mark.page, [...(ofRows.get(mark.page) ?? []), mark]);
-      return { byKey: new Map(held.map((mark) => [markKey(mark), mark])), ofRows };
+      return { byKey: new Map(stored.map((mark) => [markKey(mark), mark])), ofRows };
     },
     staleTime: 30_000,
     refetchInterval: 30_000, // what others decide meanwhile

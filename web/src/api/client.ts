@@ -56,6 +56,6 @@ export const api = createClient<paths>({ baseUrl: "/" });
 api.use(guard);
 
 /** The data of an answer that the guard let through. */
-export function given<T>(answer: { data?: T }): T {
+export function values<T>(answer: { data?: T }): T {
   return answer.data as T;
 }

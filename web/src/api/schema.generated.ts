@@ -3972,7 +3972,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query";
+            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query";
             /** From */
             from: string;
             /** In Body */
@@ -4010,7 +4010,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query";
+            fault: "to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query";
             /** From */
             from: string;
             /** In Body */
@@ -5828,7 +5828,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -6052,7 +6052,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * Finding
              * @default
@@ -11649,7 +11649,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -11929,7 +11929,7 @@ export interface components {
              * @description links: which faults
              * @default []
              */
-            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+            fault: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
             /**
              * First
              * @description the first day, such as 2026-08-17
@@ -15433,7 +15433,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16431,7 +16431,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16598,7 +16598,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16765,7 +16765,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -16931,7 +16931,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -17101,7 +17101,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -18005,7 +18005,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -18703,7 +18703,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -19088,7 +19088,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20311,7 +20311,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20477,7 +20477,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20649,7 +20649,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20818,7 +20818,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -20990,7 +20990,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21159,7 +21159,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21331,7 +21331,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21500,7 +21500,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21672,7 +21672,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -21841,7 +21841,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22013,7 +22013,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22182,7 +22182,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22354,7 +22354,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22523,7 +22523,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22695,7 +22695,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -22864,7 +22864,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23036,7 +23036,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23205,7 +23205,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23377,7 +23377,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23546,7 +23546,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23718,7 +23718,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -23887,7 +23887,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24059,7 +24059,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24228,7 +24228,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24400,7 +24400,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24569,7 +24569,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24741,7 +24741,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -24910,7 +24910,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25082,7 +25082,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25251,7 +25251,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25423,7 +25423,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25592,7 +25592,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25764,7 +25764,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -25933,7 +25933,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26105,7 +26105,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26274,7 +26274,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26446,7 +26446,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26615,7 +26615,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26787,7 +26787,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -26956,7 +26956,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27128,7 +27128,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27297,7 +27297,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27469,7 +27469,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27638,7 +27638,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27810,7 +27810,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -27979,7 +27979,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28151,7 +28151,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28320,7 +28320,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28492,7 +28492,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28661,7 +28661,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -28833,7 +28833,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29002,7 +29002,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29174,7 +29174,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29343,7 +29343,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29515,7 +29515,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29684,7 +29684,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -29856,7 +29856,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30025,7 +30025,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30197,7 +30197,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30366,7 +30366,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30538,7 +30538,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30707,7 +30707,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -30879,7 +30879,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -31990,7 +31990,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -33099,7 +33099,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -33585,7 +33585,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -34386,7 +34386,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -34763,7 +34763,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -36839,7 +36839,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -37007,7 +37007,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -37802,7 +37802,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */
@@ -39552,7 +39552,7 @@ export interface operations {
                 /** @description mentions: of which kind */
                 mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
                 /** @description links: which faults */
-                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "empty anchor" | "one anchor, several pages" | "another page's main query")[];
+                fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
                 decided?: "any" | "open" | "settled";
                 /** @description views: rows explained by SERP features above: without them, or only those */

@@ -26,7 +26,7 @@ import { WeeksTable } from "./WeeksTable";
 import { Who } from "./Who";
 
 const route = getRouteApi("/reader/$site/changes");
-type Told = Schemas["Changes"];
+type Details = Schemas["Changes"];
 
 export function ChangesPlace() {
   const { slug, site } = useSite();
@@ -46,19 +46,25 @@ export function ChangesPlace() {
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
-  const told = standing.data;
+  const answer = standing.data;
   return (
     <>
-      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
+      <TopLine site={site} search={search} list={answer} change={change} opened={opened} setOpened={setOpened} />
       <h1 className="sr-only">Changes</h1>
       {standing.error && <Failed error={standing.error} retry={() => standing.refetch()} />}
-      {!standing.error && !told && <Notice title="Calculating">Comparing the period with a year before.</Notice>}
-      {!standing.error && told && (
+      {!standing.error && !answer && <Notice title="Calculating">Comparing the period with a year before.</Notice>}
+      {!standing.error && answer && (
         <div className={`flex min-h-0 flex-1 flex-col ${standing.isPlaceholderData ? "opacity-60" : ""}`}>
           <SplitPane
             name="standing"
             left={
-              <Weeks told={told} slug={slug} mayChange={site.may_change} section={search.section} exported={exported} />
+              <Weeks
+                answer={answer}
+                slug={slug}
+                mayChange={site.may_change}
+                section={search.section}
+                exported={exported}
+              />
             }
             right={
               <PointedPages site={site} asked={asked}>
@@ -71,7 +77,7 @@ export function ChangesPlace() {
                       go={(section) => change({ section: section || undefined })}
                     />
                   </Part>
-                  <Who told={told} slug={slug} search={search} />
+                  <Who answer={answer} slug={slug} search={search} />
                   <BreaksFound slug={slug} asked={asked} />
                 </div>
               </PointedPages>
@@ -84,19 +90,19 @@ export function ChangesPlace() {
 }
 
 function Weeks(props: {
-  told: Told;
+  answer: Details;
   slug: string;
   mayChange: boolean;
   section?: string;
   exported: ComponentProps<typeof ExportMenu>;
 }) {
-  const { told, slug } = props;
+  const { answer, slug } = props;
   const [week, setWeek] = useState<string | null>(null);
   const [making, setMaking] = useState(false);
   async function report() {
     if (making) return;
     setMaking(true);
-    const { first, last } = told.period;
+    const { first, last } = answer.period;
     await download(withParameters(`/api/sites/${slug}/report`, { first, last }));
     setMaking(false);
   }
@@ -105,7 +111,7 @@ function Weeks(props: {
       <div>
         <p className="font-serif text-lg leading-snug">
           {props.section && <span className="text-faint">Pages in {props.section}: </span>}
-          {told.sentences.join(" ")}
+          {answer.sentences.join(" ")}
         </p>
         <p>
           <Button
@@ -117,9 +123,9 @@ function Weeks(props: {
             {making ? "Typesetting the report…" : "Report on these days (PDF)"}
           </Button>
         </p>
-        {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
+        {answer.lacking.length > 0 && <p className="text-ochre text-xs">{answer.lacking.join(" ")}</p>}
       </div>
-      <Beside measures={told.measures} compared={told.before !== null} />
+      <Beside measures={answer.measures} compared={answer.before !== null} />
       <Part
         title="Week by week"
         aside={
@@ -129,12 +135,12 @@ function Weeks(props: {
         }
       >
         <Picture name="week by week">
-          <WeeksCompared weeks={told.weeks} events={told.events} pickWeek={setWeek} />
+          <WeeksCompared weeks={answer.weeks} events={answer.events} pickWeek={setWeek} />
         </Picture>
-        <Events slug={slug} events={told.events} mayChange={props.mayChange} week={week} setWeek={setWeek} />
-        <WeeksTable weeks={told.weeks} />
+        <Events slug={slug} events={answer.events} mayChange={props.mayChange} week={week} setWeek={setWeek} />
+        <WeeksTable weeks={answer.weeks} />
       </Part>
-      {told.change && (
+      {answer.change && (
         <Part
           title="Why clicks changed"
           aside={
@@ -145,7 +151,7 @@ function Weeks(props: {
           }
         >
           <Picture name="why clicks changed">
-            <ChangeSteps change={told.change} />
+            <ChangeSteps change={answer.change} />
           </Picture>
         </Part>
       )}

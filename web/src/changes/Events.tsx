@@ -11,7 +11,7 @@ type Props = {
   slug: string;
   events: Schemas["EventFlag"][];
   mayChange: boolean;
-  week: string | null; // the week that was picked in the picture: its form stands open
+  week: string | null; // the week that was picked in the picture: its form is open
   setWeek: (week: string | null) => void;
 };
 const TODAY = "";

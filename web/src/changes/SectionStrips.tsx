@@ -16,16 +16,19 @@ const LISTED = 8;
 type Props = { slug: string; asked: Asked; inside: string; go: (section: string) => void };
 
 export function SectionStrips({ slug, asked, inside, go }: Props) {
-  const told = useFinding(slug, "sections", asked, { limit: 500 });
-  if (told.error) return <Failed error={told.error} retry={() => told.refetch()} />;
-  if (!told.data) return <p className="min-h-[26rem] text-faint">Adding up the sections…</p>;
-  const rows = told.data.rows;
+  const answer = useFinding(slug, "sections", asked, { limit: 500 });
+  if (answer.error) return <Failed error={answer.error} retry={() => answer.refetch()} />;
+  if (!answer.data) return <p className="min-h-[26rem] text-faint">Adding up the sections…</p>;
+  const rows = answer.data.rows;
   const current = rows.find((row) => row.section === (inside || "/"));
   const below = (parent: string) =>
     rows.filter((row) => row.parent === parent).sort((one, other) => other.impressions - one.impressions);
   const children = below(inside || "/");
   return (
-    <div aria-busy={told.isPlaceholderData} className={`min-h-[26rem] ${told.isPlaceholderData ? "opacity-60" : ""}`}>
+    <div
+      aria-busy={answer.isPlaceholderData}
+      className={`min-h-[26rem] ${answer.isPlaceholderData ? "opacity-60" : ""}`}
+    >
       <div className="flex items-baseline justify-between">
         <Trail inside={inside} go={go} />
         <Method name="sections" />

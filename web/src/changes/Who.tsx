@@ -7,20 +7,20 @@ import type { View } from "../state/view";
 import { Part } from "./Heading";
 import { PointedPage } from "./PointedPages";
 
-type Told = Schemas["Changes"];
+type Details = Schemas["Changes"];
 const ROLES: Record<string, string> = { earns: "pages that earn", informs: "pages that inform" };
 
-export function Who({ told, slug, search }: { told: Told; slug: string; search: View }) {
-  if (!told.change) return null;
+export function Who({ answer, slug, search }: { answer: Details; slug: string; search: View }) {
+  if (!answer.change) return null;
   return (
     <Part title="Who made the change" aside={<Method name="landing-pages" />}>
       <div className="grid gap-x-5 sm:grid-cols-2">
-        <Movers title="Down" rows={told.down} slug={slug} search={search} />
-        <Movers title="Up" rows={told.up} slug={slug} search={search} />
+        <Movers title="Down" rows={answer.down} slug={slug} search={search} />
+        <Movers title="Up" rows={answer.up} slug={slug} search={search} />
       </div>
       <FigureTable
         className="mt-2"
-        rows={told.by_role}
+        rows={answer.by_role}
         keyOf={(one) => String(one.role)}
         columns={[
           { head: "earning and informing", cell: (one) => ROLES[one.role ?? ""] ?? "too little data" },

@@ -85,8 +85,8 @@ function toSettle() {
 }
 
 function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["ClashesRow"]; lanes: Schemas["Lane"][] }) {
-  const held = clash.contenders.map((one) => ({ ...one, lane: lanes.find((lane) => lane.page_id === one.page_id) }));
-  const lines: [string, (one: (typeof held)[number]) => string][] = [
+  const stored = clash.contenders.map((one) => ({ ...one, lane: lanes.find((lane) => lane.page_id === one.page_id) }));
+  const lines: [string, (one: (typeof stored)[number]) => string][] = [
     ["share of the query", (one) => share(one.share)],
     ["position", (one) => place(one.position)],
     ["clicks here", (one) => count(one.clicks)],
@@ -110,16 +110,16 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
             look: "text-faint text-xs",
             cell: ([name]) => name,
           },
-          ...held.map((one) => ({
+          ...stored.map((one) => ({
             left: true as const,
             look: "break-words",
-            cell: ([, told]: (typeof lines)[number]) => told(one),
+            cell: ([, answer]: (typeof lines)[number]) => answer(one),
             head: (
               <span className="break-words font-semibold text-ink">
                 <Link to="/$site/pages" params={{ site: slug }} search={{ row: String(one.page_id) }}>
                   {apart(
                     one.page,
-                    held.map((each) => each.page),
+                    stored.map((each) => each.page),
                   )}
                 </Link>
                 {one.page_id === clash.lead_id && <span className="text-spruce"> lead</span>}

@@ -1,4 +1,4 @@
-// Pages that are shown for the same queries, beside how alike they speak: high and high is one subject twice, high and low two topics
+// Pages that are shown for the same queries, next to how alike they speak: high and high is one subject twice, high and low two topics
 // folded into one. Each dot is a pair; the list below says the same, group by group.
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
@@ -23,7 +23,7 @@ type Group = Schemas["PageGroup"];
 const HEIGHT = 260;
 const LEFT = 42;
 const BOTTOM = 34;
-const LEAST = 0.25; // pairs that are shown less alike are not told
+const LEAST = 0.25; // pairs that are shown less alike are not reported
 
 export function OverlappingPages(props: PlaceProps) {
   const asked = askedOf(props.search);

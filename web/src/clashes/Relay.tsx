@@ -1,4 +1,4 @@
-// The relay: a lane a page, a square a day, darker the higher it stood, the day's leader framed; hand-offs are steps from lane
+// The relay: a lane a page, a square a day, darker the higher it was, the day's leader framed; hand-offs are steps from lane
 // to lane, gaps are holes. The sentence above it and the table below say the same.
 import type { Schemas } from "../api/client";
 import { apart, day, path, place } from "../shared/format";

@@ -1,4 +1,4 @@
-// Choose the lead, choose what to do, write why, say who does it; or take back what was decided. What is to be done is kept as a
+// Choose the lead, choose what to do, write why, say who does it; or undoes what was decided. What is to be done is kept as a
 // move, and later periods tell whether the clash is settled.
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
@@ -46,22 +46,22 @@ export function Settle({ site, clash, alike, asked }: Props) {
 
 function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["ClashesRow"]; mayChange: boolean }) {
   const takeBack = useTakeBack(slug);
-  const held = clash.decision;
-  if (!held) return null;
+  const stored = clash.decision;
+  if (!stored) return null;
   return (
     <div>
       <p>
-        Decided on {day(held.decided_on)}
-        {held.by && ` by ${held.by}`}: <strong>{held.choice}</strong>
-        {held.lead && `, led by ${path(held.lead)}`}. {held.sentence}
+        Decided on {day(stored.decided_on)}
+        {stored.by && ` by ${stored.by}`}: <strong>{stored.choice}</strong>
+        {stored.lead && `, led by ${path(stored.lead)}`}. {stored.sentence}
       </p>
-      {held.note && <p className="text-faint">{held.note}</p>}
+      {stored.note && <p className="text-faint">{stored.note}</p>}
       {mayChange && (
         <Button
           className="mt-1"
           onClick={() =>
             takeBack
-              .decisions([held])
+              .decisions([stored])
               .then((done) => done && toast("The clash is open again. Its move was removed, unless work had begun."))
           }
         >

@@ -1,4 +1,4 @@
-// The rules of cleaning, each beside what it would do now; nothing counts before it is kept, and all can be put back.
+// The rules of cleaning, each next to what it would do now; nothing counts before it is kept, and all can be restored.
 import { useDeferredValue, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { useSite } from "../frame/Frame";

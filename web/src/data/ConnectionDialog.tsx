@@ -8,14 +8,14 @@ import { SOURCES } from "./names";
 type Props = {
   slug: string;
   source: Schemas["ConnectionShown"]["source"];
-  held?: Schemas["ConnectionShown"];
+  stored?: Schemas["ConnectionShown"];
   close: () => void;
 };
 
 /** Where a source of the site can be fetched from, and whether every night. */
-export function ConnectionDialog({ slug, source, held, close }: Props) {
+export function ConnectionDialog({ slug, source, stored, close }: Props) {
   const act = useAct();
-  const [nightly, setNightly] = useState(held?.nightly ?? false);
+  const [nightly, setNightly] = useState(stored?.nightly ?? false);
   const path = { slug, source };
 
   async function keep(event: FormEvent<HTMLFormElement>) {
@@ -24,8 +24,8 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
     const token = String(form.get("token"));
     const body = {
       address: String(form.get("address")),
-      token: token || !held ? token : null,
-      private_allowed: held?.private_allowed ?? false,
+      token: token || !stored ? token : null,
+      private_allowed: stored?.private_allowed ?? false,
       nightly,
     };
     const kept = await act(
@@ -52,14 +52,14 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
       <form onSubmit={keep} className="space-y-3">
         <p className="text-faint">
           The service must follow docs/services.md: JSON over HTTP with a bearer token.
-          {held?.asked_at && ` Last asked ${moment(held.asked_at)}.`}
+          {stored?.asked_at && ` Last asked ${moment(stored.asked_at)}.`}
         </p>
         <Field
           label="Address"
           name="address"
           type="url"
           required
-          defaultValue={held?.address}
+          defaultValue={stored?.address}
           placeholder="https://data.shop.example/search"
         />
         <Field
@@ -68,7 +68,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
           type="password"
           autoComplete="off"
           hint={
-            held?.has_token
+            stored?.has_token
               ? "A token is saved; leave this empty to keep using it."
               : "Leave empty if the service needs none."
           }
@@ -81,7 +81,7 @@ export function ConnectionDialog({ slug, source, held, close }: Props) {
         )}
         <div className="flex gap-3">
           <MainButton type="submit">Keep</MainButton>
-          {held && <Button onClick={disconnect}>Disconnect</Button>}
+          {stored && <Button onClick={disconnect}>Disconnect</Button>}
         </div>
       </form>
     </Dialog>

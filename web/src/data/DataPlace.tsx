@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
-import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { api, type ProblemError, type Schemas, values } from "../api/client";
 import { useSite } from "../frame/Frame";
 import { ChooseFile, send } from "../shared/ChooseFile";
 import { day, moment } from "../shared/format";
@@ -53,7 +53,7 @@ export function DataPlace() {
     if (!uploaded) return;
     try {
       const body = { upload: uploaded.upload, ...asked };
-      const made = given(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
+      const made = values(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
       if (asked.dry_run) {
         setTried(made.id);
       } else {
@@ -119,11 +119,11 @@ export function DataPlace() {
   );
 }
 
-/** What was copied, as a file: a table of cells or lines first, for spreadsheets put a picture of it beside. */
-function pastedFile(held: DataTransfer): File | undefined {
-  const text = held.getData("text/plain").trimEnd();
+/** What was copied, as a file: a table of cells or lines first, for spreadsheets put a picture of it next to. */
+function pastedFile(stored: DataTransfer): File | undefined {
+  const text = stored.getData("text/plain").trimEnd();
   if (text.includes("\n")) return new File([text], "pasted table", { type: "text/plain" });
-  return held.files[0];
+  return stored.files[0];
 }
 
 function Drop({ take, sent }: { take: (file: File) => void; sent: number | null }) {

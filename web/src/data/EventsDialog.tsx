@@ -15,12 +15,12 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
 
   async function add(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
-    const told = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
+    const answer = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const body = {
-      title: told.title ?? "",
-      first_day: told.first_day ?? "",
-      last_day: told.last_day || null,
-      kind: told.kind ?? "",
+      title: answer.title ?? "",
+      first_day: answer.first_day ?? "",
+      last_day: answer.last_day || null,
+      kind: answer.kind ?? "",
       note: "",
     };
     if (await act(() => api.POST("/api/sites/{slug}/events", { params: { path: { slug } }, body })))

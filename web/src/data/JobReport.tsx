@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { toast } from "sonner";
-import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { api, type ProblemError, type Schemas, values } from "../api/client";
 import { download } from "../shared/export";
 import { count, many, plural, timeOfDay } from "../shared/format";
 import { Button, Failed } from "../shared/parts";
@@ -28,7 +28,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   async function again(keep_good_rows: boolean) {
     try {
       const params = { path: { slug, job_id: id } };
-      const asked = given(
+      const asked = values(
         await api.POST("/api/sites/{slug}/jobs/{job_id}/again", { params, body: { keep_good_rows } }),
       );
       navigate({ to: "/$site/data", params: { site: slug }, search: { job: asked.id } });
@@ -40,7 +40,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
 
   useEffect(() => {
     if (state) queryClient.invalidateQueries({ queryKey: ["get", "/api/sites/{slug}/jobs"] });
-    // Whatever was told of the site's data may be told otherwise now.
+    // Whatever was reported of the site's data may be reported otherwise now.
     const apart = (path: unknown) => /jobs|session|methods/.test(String(path));
     if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => !apart(queryKey[1]) });
   }, [state, queryClient]);

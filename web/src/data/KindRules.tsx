@@ -21,7 +21,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
       form={
         <>
           {types.map((one, at) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a type is told by its place while its name is typed
+            // biome-ignore lint/suspicious/noArrayIndexKey: a type is identified by its index while its name is typed
             <fieldset key={at} className="border-rule border-t pt-1.5">
               <legend className="sr-only">{one.name || "a new type"}</legend>
               <div className="flex gap-1.5">
@@ -88,7 +88,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
         </>
       }
     >
-      {effect && <Held rows={effect.types} none="without a type" thing="pages" shorten />}
+      {effect && <Loaded rows={effect.types} none="without a type" thing="pages" shorten />}
     </RuleRow>
   );
 }
@@ -105,7 +105,7 @@ export function GroupRules({ rules, effect, change }: RulePart) {
       form={
         <>
           {groups.map((one, at) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a group is told by its place while its name is typed
+            // biome-ignore lint/suspicious/noArrayIndexKey: a group is identified by its index while its name is typed
             <div key={at} className="flex gap-1.5">
               <Cell
                 label="Name of the group"
@@ -137,7 +137,7 @@ export function GroupRules({ rules, effect, change }: RulePart) {
         </>
       }
     >
-      {effect && <Held rows={effect.groups} none="without a group" thing="queries" />}
+      {effect && <Loaded rows={effect.groups} none="without a group" thing="queries" />}
     </RuleRow>
   );
 }
@@ -163,7 +163,7 @@ function Cell(props: {
   );
 }
 
-function Held({
+function Loaded({
   rows,
   none,
   thing,

@@ -1,4 +1,4 @@
-// Every load of the site, newest first, beside the report of one; any of them can be taken back.
+// Every load of the site, newest first, next to the report of one; any of them can be undone.
 import { getRouteApi } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../api/client";

@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { toast } from "sonner";
-import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { api, type ProblemError, type Schemas, values } from "../api/client";
 import { day, many } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
 import { fieldWord, type Source } from "./names";
@@ -62,7 +62,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     try {
       const body = { tables: Object.fromEntries(asked.map((one, at) => [String(at), one])) };
       const path = { slug, key: uploaded.upload };
-      const seen = given(await api.POST("/api/sites/{slug}/uploads/{key}/look", { params: { path }, body }));
+      const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/look", { params: { path }, body }));
       setTables(seen.tables);
       setChosen(
         seen.tables.map((table, at) => ({

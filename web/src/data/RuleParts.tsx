@@ -37,7 +37,7 @@ export function RuleRow({
   );
 }
 
-/** Patterns, one a line. The text is kept as it is typed; the lines are told as they stand. */
+/** Patterns, one a line. The text is kept as it is typed; the lines are reported as they are. */
 export function Lines(props: {
   label: string;
   value: string[];
@@ -51,7 +51,7 @@ export function Lines(props: {
       .split("\n")
       .map((line) => line.trim())
       .filter(Boolean);
-  // Changed from outside (put back, or added by a button): show that.
+  // Changed from outside (restored, or added by a button): show that.
   const shown = JSON.stringify(lines(text)) === JSON.stringify(props.value) ? text : props.value.join("\n");
   return (
     <label className="block">

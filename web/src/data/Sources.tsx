@@ -1,4 +1,4 @@
-// The ledger of sources: what is held of each, its days on one time axis, when it came, and what looks unsound.
+// The ledger of sources: what is stored of each, its days on one time axis, when it came, and what looks unsound.
 import { useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { FetchCompeting } from "../onpage/FetchCompeting";
@@ -53,7 +53,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
                   : SOURCES[source.source].holds}
               </p>
             </div>
-            <Held source={source} span={span} />
+            <Loaded source={source} span={span} />
             <div className="text-xs">
               {source.loaded_at && (
                 <p className="truncate text-faint" title={source.loaded_from}>
@@ -89,7 +89,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
         <ConnectionDialog
           slug={slug}
           source={connecting}
-          held={connections.find((one) => one.source === connecting)}
+          stored={connections.find((one) => one.source === connecting)}
           close={() => setConnecting(null)}
         />
       )}
@@ -105,7 +105,7 @@ function said(connection: Schemas["ConnectionShown"] | undefined): string {
 }
 
 /** What a source holds: its strips, or how much; then what looks unsound. */
-function Held({ source, span }: { source: Schemas["SourceLoaded"]; span: Span | null }) {
+function Loaded({ source, span }: { source: Schemas["SourceLoaded"]; span: Span | null }) {
   if (!source.rows) return <p className="self-center text-faint">Nothing yet. Drop a file above.</p>;
   const dated = source.grains.filter((grain) => grain.days.length);
   return (
@@ -126,34 +126,34 @@ function Held({ source, span }: { source: Schemas["SourceLoaded"]; span: Span | 
         ))}
       {source.says && <p>{source.says}</p>}
       {source.unsound.map((one) => (
-        <Unsound key={one.message} told={one} />
+        <Unsound key={one.message} answer={one} />
       ))}
     </div>
   );
 }
 
-function Unsound({ told }: { told: Schemas["Unsound"] }) {
-  if (told.examples.length === 0) {
+function Unsound({ answer }: { answer: Schemas["Unsound"] }) {
+  if (answer.examples.length === 0) {
     return (
       <p className="text-ochre">
-        {told.message} <span className="text-faint">{told.remedy}</span>
+        {answer.message} <span className="text-faint">{answer.remedy}</span>
       </p>
     );
   }
   return (
     <details className="text-ochre">
       <summary>
-        {told.message} <span className="text-faint">{told.remedy}</span>
+        {answer.message} <span className="text-faint">{answer.remedy}</span>
       </summary>
-      {told.examples.length > 0 && (
+      {answer.examples.length > 0 && (
         <ul className="mt-0.5 columns-2 gap-4 pl-4 text-ink text-xs">
-          {told.examples.map((example) => (
+          {answer.examples.map((example) => (
             <li key={example} className="truncate" title={example}>
               {example}
             </li>
           ))}
-          {told.count > told.examples.length && (
-            <li className="text-faint">and {many(told.count - told.examples.length, "other")}</li>
+          {answer.count > answer.examples.length && (
+            <li className="text-faint">and {many(answer.count - answer.examples.length, "other")}</li>
           )}
         </ul>
       )}

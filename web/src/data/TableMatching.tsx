@@ -271,7 +271,7 @@ const HOST = /^https?:\/\/([^/]+)/;
 /** An address without its scheme; without its host too, where all of its column have the same one. */
 const shortened = (cell: string, severalHosts: boolean) => cell.replace(HOST, severalHosts ? "$1" : "…");
 
-/** The columns whose addresses have several hosts: there the host tells them apart. */
+/** The columns whose addresses have several hosts: there the host distinguishes them. */
 function columnsOfSeveralHosts(rows: string[][]): Set<number> {
   const hosts = new Map<number, Set<string>>();
   for (const row of rows)
@@ -279,5 +279,5 @@ function columnsOfSeveralHosts(rows: string[][]): Set<number> {
       const host = HOST.exec(cell)?.[1];
       if (host) hosts.set(column, (hosts.get(column) ?? new Set()).add(host));
     }
-  return new Set([...hosts].filter(([, held]) => held.size > 1).map(([column]) => column));
+  return new Set([...hosts].filter(([, stored]) => stored.size > 1).map(([column]) => column));
 }

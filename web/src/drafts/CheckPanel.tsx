@@ -1,4 +1,4 @@
-// What the text says and lacks beside the pages above, and what reads badly; a click leads to the stretch that is meant.
+// What the text says and lacks next to the pages above, and what reads badly; a click leads to the stretch that is meant.
 import type { Schemas } from "../api/client";
 import { problemWords } from "../onpage/problems";
 import { FigureTable } from "../shared/FigureTable";

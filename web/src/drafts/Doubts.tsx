@@ -1,10 +1,10 @@
 // What two people changed in different ways: side by side, to be chosen between; nothing is saved before.
 import { useState } from "react";
 import { Button, Dialog, MainButton } from "../shared/parts";
-import type { Doubts as Told, Words } from "./useDraft";
+import type { Doubts as Details, Words } from "./useDraft";
 
 type Take = "mine" | "theirs" | "both";
-type Props = { doubts: Told; choose: (words: Words) => void; later: () => void };
+type Props = { doubts: Details; choose: (words: Words) => void; later: () => void };
 const NAMES: Record<Take, string> = { mine: "mine", theirs: "theirs", both: "both" };
 const plain = (blocks: string[]) =>
   new DOMParser().parseFromString(blocks.join(" "), "text/html").body.textContent ?? "";
@@ -15,9 +15,9 @@ export function Doubts({ doubts, choose, later }: Props) {
   const of = (key: string, both = true): Take => taken[key] ?? (both ? "both" : "mine");
   const rows = [
     ...(["title", "description"] as const).flatMap((name) => {
-      const held = doubts[name];
-      return held?.theirs != null
-        ? [{ key: name as string, head: name as string, mine: held.mine, theirs: held.theirs, both: false }]
+      const stored = doubts[name];
+      return stored?.theirs != null
+        ? [{ key: name as string, head: name as string, mine: stored.mine, theirs: stored.theirs, both: false }]
         : [];
     }),
     ...pieces.flatMap((piece, at) =>
@@ -37,9 +37,9 @@ export function Doubts({ doubts, choose, later }: Props) {
 
   function settle() {
     const snippet = (name: "title" | "description") => {
-      const held = doubts[name];
-      if (!held) return doubts.draft[name];
-      return held.theirs != null && of(name, false) === "theirs" ? held.theirs : held.mine;
+      const stored = doubts[name];
+      if (!stored) return doubts.draft[name];
+      return stored.theirs != null && of(name, false) === "theirs" ? stored.theirs : stored.mine;
     };
     const text = pieces.flatMap((piece, at) => {
       if (!piece.theirs) return piece.mine;

@@ -1,4 +1,4 @@
-// One draft: its text in the middle, beside it what it lacks, what it should hold, help, versions.
+// One draft: its text in the middle, next to it what it lacks, what it should hold, help, versions.
 import { useQuery } from "@tanstack/react-query";
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
@@ -39,21 +39,21 @@ export function DraftPlace() {
 }
 
 function Opened({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
-  const held = useDraft(site.slug, id, site.may_change);
-  const { draft, words } = held;
+  const stored = useDraft(site.slug, id, site.may_change);
+  const { draft, words } = stored;
   useEffect(() => {
     if (draft) document.title = `${draft.name} · ${site.name} · Zugzwang`;
   }, [draft, site.name]);
   // Once it is open it stays so, whatever the connection does.
-  if (held.found.error && !draft) return <Failed error={held.found.error} retry={() => held.found.refetch()} />;
+  if (stored.found.error && !draft) return <Failed error={stored.found.error} retry={() => stored.found.refetch()} />;
   if (!draft || !words) return <Notice title="Opening the draft">One moment.</Notice>;
-  return <Desk site={site} held={held} draft={draft} words={words} />;
+  return <Desk site={site} stored={stored} draft={draft} words={words} />;
 }
 
-type Held = ReturnType<typeof useDraft>;
-type DeskProps = { site: Schemas["SiteShown"]; held: Held; draft: Draft; words: NonNullable<Held["words"]> };
+type Loaded = ReturnType<typeof useDraft>;
+type DeskProps = { site: Schemas["SiteShown"]; stored: Loaded; draft: Draft; words: NonNullable<Loaded["words"]> };
 
-function Desk({ site, held, draft, words }: DeskProps) {
+function Desk({ site, stored, draft, words }: DeskProps) {
   const { slug } = site;
   const [panel, setPanel] = useState<Panel>("check");
   const [wish, setWish] = useState<Wish>({ task: "outline", term: "" });
@@ -63,19 +63,19 @@ function Desk({ site, held, draft, words }: DeskProps) {
   const editor = useRef<Handle>(null);
   const faults = useMemo(() => check.data?.faults ?? [], [check.data]);
   const begin = () => {
-    if (held.mayWrite && !held.writes) held.write();
+    if (stored.mayWrite && !stored.writes) stored.write();
   };
   const change = (part: Partial<typeof words>) => {
     begin();
-    held.change(part);
+    stored.change(part);
   };
   const text = (
     <section aria-label="Draft" className="flex h-full min-h-0 flex-col bg-sheet">
       <Suspense fallback={<Notice title="Opening the editor">One moment.</Notice>}>
         <Editor
           text={words.text}
-          taken={held.taken}
-          may={held.mayWrite}
+          taken={stored.taken}
+          may={stored.mayWrite}
           faults={faults}
           change={(next) => change({ text: next })}
           begin={begin}
@@ -104,14 +104,14 @@ function Desk({ site, held, draft, words }: DeskProps) {
           />
         )}
         {panel === "snippet" && (
-          <Snippet address={draft.page ?? `${site.address}…`} words={words} set={change} fixed={!held.mayWrite} />
+          <Snippet address={draft.page ?? `${site.address}…`} words={words} set={change} fixed={!stored.mayWrite} />
         )}
-        {panel === "brief" && <BriefPanel brief={brief.data} may={held.mayWrite} append={append} />}
+        {panel === "brief" && <BriefPanel brief={brief.data} may={stored.mayWrite} append={append} />}
         {panel === "help" && (
           <HelpPanel
             slug={slug}
             id={draft.id}
-            may={held.mayWrite}
+            may={stored.mayWrite}
             wish={wish}
             setWish={setWish}
             insert={insert}
@@ -119,16 +119,18 @@ function Desk({ site, held, draft, words }: DeskProps) {
             setWords={change}
           />
         )}
-        {panel === "versions" && <VersionsPanel slug={slug} draft={draft} may={held.mayWrite} putBack={held.putBack} />}
+        {panel === "versions" && (
+          <VersionsPanel slug={slug} draft={draft} may={stored.mayWrite} putBack={stored.putBack} />
+        )}
       </div>
     </aside>
   );
   return (
     <>
-      <Head site={site} held={held} draft={draft} />
-      <Standing held={held} draft={draft} again={() => setLater(false)} />
+      <Head site={site} stored={stored} draft={draft} />
+      <State stored={stored} draft={draft} again={() => setLater(false)} />
       <SplitPane name="draft" left={text} right={beside} />
-      {held.doubts && !later && <Doubts doubts={held.doubts} choose={held.choose} later={() => setLater(true)} />}
+      {stored.doubts && !later && <Doubts doubts={stored.doubts} choose={stored.choose} later={() => setLater(true)} />}
     </>
   );
 }
@@ -138,11 +140,11 @@ const SAID: Record<SaveState, string> = {
   unsaved: "Not saved yet",
   saving: "Saving",
   offline: "The server cannot be reached: saved in this browser",
-  held: "Saved in this browser",
+  local: "Saved in this browser",
   refused: "Not saved",
 };
 
-function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; draft: Draft }) {
+function Head({ site, stored, draft }: { site: Schemas["SiteShown"]; stored: Loaded; draft: Draft }) {
   const act = useAct();
   const [finishing, setFinishing] = useState(false);
   const params = { path: { slug: site.slug, draft_id: draft.id } };
@@ -159,11 +161,11 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
       <span className="max-w-64 truncate text-faint" title={draft.page ?? undefined}>
         {draft.page ? path(draft.page) : "a new page"}
       </span>
-      <span role="status" className={held.state === "saved" ? "text-faint" : "text-ochre"}>
-        {SAID[held.state]}
+      <span role="status" className={stored.state === "saved" ? "text-faint" : "text-ochre"}>
+        {SAID[stored.state]}
       </span>
       <span className="ml-auto flex flex-wrap items-baseline gap-x-4">
-        {held.other && <span className="text-ochre">{held.other} is writing</span>}
+        {stored.other && <span className="text-ochre">{stored.other} is writing</span>}
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className="min-h-6 underline decoration-rule underline-offset-3 hover:decoration-ink">
             Save as
@@ -200,7 +202,7 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
         <DoneDialog
           slug={site.slug}
           draft={draft}
-          before={held.save}
+          before={stored.save}
           close={() => setFinishing(false)}
           done={() => toast("Published. Its move is done; the result is measured in three to four weeks.")}
         />
@@ -210,9 +212,9 @@ function Head({ site, held, draft }: { site: Schemas["SiteShown"]; held: Held; d
 }
 
 /** What keeps one from writing, or words from being saved; and what to do about it. */
-function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () => void }) {
-  const waiting = held.state !== "saved" && held.state !== "saving";
-  if (held.doubts)
+function State({ stored, draft, again }: { stored: Loaded; draft: Draft; again: () => void }) {
+  const waiting = stored.state !== "saved" && stored.state !== "saving";
+  if (stored.doubts)
     return (
       <Line>
         Someone else changed the same text. Your version is saved in this browser.{" "}
@@ -224,28 +226,28 @@ function Standing({ held, draft, again }: { held: Held; draft: Draft; again: () 
   if (draft.dropped) return <Line>This draft was removed; its text is saved.</Line>;
   if (draft.state === "done")
     return <Line>Published{draft.done_on && ` on ${day(draft.done_on)}`}. Open it again to change it.</Line>;
-  if (held.other)
+  if (stored.other)
     return (
       <Line>
-        {held.other} is writing; you see the changes as they are saved.
+        {stored.other} is writing; you see the changes as they are saved.
         {waiting && " Your unsaved changes are safe and will be merged."}{" "}
-        {held.found.isSuccess && (
-          <Button plain onClick={() => held.write(true)}>
+        {stored.found.isSuccess && (
+          <Button plain onClick={() => stored.write(true)}>
             Take over
           </Button>
         )}
         {waiting && (
-          <Button plain onClick={held.letGo}>
+          <Button plain onClick={stored.letGo}>
             Discard my changes
           </Button>
         )}
       </Line>
     );
-  if (held.problem)
+  if (stored.problem)
     return (
       <Line>
-        {held.problem}{" "}
-        <Button plain onClick={held.save}>
+        {stored.problem}{" "}
+        <Button plain onClick={stored.save}>
           Try again
         </Button>
       </Line>

@@ -1,7 +1,7 @@
 // The text of a draft: a kept rich-text editor, with the few kinds of blocks that a page has.
 import { TableKit } from "@tiptap/extension-table";
 import { TextSelection } from "@tiptap/pm/state";
-import { EditorContent, type Editor as Held, useEditor, useEditorState } from "@tiptap/react";
+import { EditorContent, type Editor as Loaded, useEditor, useEditorState } from "@tiptap/react";
 import StarterKit from "@tiptap/starter-kit";
 import { Toolbar } from "radix-ui";
 import { type FormEvent, useEffect, useRef, useState } from "react";
@@ -60,7 +60,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     },
     onFocus: () => latest.current.begin(),
     onUpdate: ({ editor: now }) => {
-      if (!now.isEditable) return; // what the editor itself sets right in the words of somebody else
+      if (!now.isEditable) return; // what the editor itself sets right in the words of someone else
       clearTimeout(timer.current);
       timer.current = setTimeout(() => flush(now), READ_MS);
     },
@@ -70,10 +70,10 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
   const empty = useEditorState({ editor, selector: ({ editor: one }) => one.isEmpty });
 
   /**
-   * Say what was written, though somebody else may have begun to write since: it is kept then.
+   * Say what was written, though someone else may have begun to write since: it is kept then.
    * A paragraph that the editor itself adds at the end is no change.
    */
-  function flush(now: Held) {
+  function flush(now: Loaded) {
     if (timer.current === undefined || now.isDestroyed) return;
     clearTimeout(timer.current);
     timer.current = undefined;
@@ -89,7 +89,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     if (taken === first.current || written(editor.getHTML()) === written(text)) return;
     const { from, to } = editor.state.selection;
     editor.commands.setContent(text, { emitUpdate: false });
-    // The cursor stays where it was, or at the nearest place where text can stand.
+    // The cursor stays where it was, or at the nearest place where text can be.
     const { doc, tr } = editor.state;
     const place = (at: number) => doc.resolve(Math.min(at, doc.content.size));
     editor.view.dispatch(tr.setSelection(TextSelection.between(place(from), place(to))));
@@ -124,7 +124,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
 
 const LEVELS = [1, 2, 3] as const;
 
-function Tools({ editor }: { editor: Held }) {
+function Tools({ editor }: { editor: Loaded }) {
   const [linking, setLinking] = useState(false);
   const now = useEditorState({
     editor,
@@ -178,7 +178,7 @@ function Tools({ editor }: { editor: Held }) {
   );
 }
 
-function LinkForm({ editor, close }: { editor: Held; close: () => void }) {
+function LinkForm({ editor, close }: { editor: Loaded; close: () => void }) {
   function set(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const address = String(new FormData(event.currentTarget).get("address")).trim();

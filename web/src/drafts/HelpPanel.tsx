@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, ProblemError, type Schemas, values } from "../api/client";
 import { ConnectionDialog } from "../data/ConnectionDialog";
 import { useConnections } from "../data/hooks";
 import { Part } from "../shared/Part";
@@ -34,7 +34,7 @@ const escaped = (text: string) => text.replaceAll("&", "&amp;").replaceAll("<", 
 
 export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWords }: Props) {
   const settings = ask.useQuery("get", "/api/sites/{slug}/help", ofSite(slug), { staleTime: 60_000 });
-  const [told, setTold] = useState<Schemas["Helped"] | null>(null);
+  const [answer, setTold] = useState<Schemas["Helped"] | null>(null);
   const [editing, setEditing] = useState(false);
   const [connecting, setConnecting] = useState(false);
   const connection = useConnections(slug).data?.find((one) => one.source === "text");
@@ -51,7 +51,7 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
     try {
       const params = { path: { slug, draft_id: id } };
       setTold(
-        given(await api.POST("/api/sites/{slug}/drafts/{draft_id}/help", { params, body: wish, signal: mine.signal })),
+        values(await api.POST("/api/sites/{slug}/drafts/{draft_id}/help", { params, body: wish, signal: mine.signal })),
       );
     } catch (error) {
       if (!mine.signal.aborted) {
@@ -68,13 +68,13 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
   }
 
   function take(text: string) {
-    if (!told) return;
-    if (told.task === "titles") setWords({ title: text });
-    else if (told.task === "descriptions") setWords({ description: text });
+    if (!answer) return;
+    if (answer.task === "titles") setWords({ title: text });
+    else if (answer.task === "descriptions") setWords({ description: text });
     else insert(`<p>${escaped(text)}</p>`);
     toast("Taken over.");
   }
-  const whole = told?.task === "outline" ? told.proposals.map((one) => one.text) : null;
+  const whole = answer?.task === "outline" ? answer.proposals.map((one) => one.text) : null;
 
   return (
     <div data-testid="draft-help">
@@ -140,9 +140,9 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
           {failed}
         </p>
       )}
-      {told && (
+      {answer && (
         <Part
-          title={told.proposals.length ? "Proposed" : "No proposals"}
+          title={answer.proposals.length ? "Proposed" : "No proposals"}
           aside={
             may &&
             whole &&
@@ -154,44 +154,44 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
           }
         >
           <ul className="space-y-2">
-            {told.proposals.map((one) => (
+            {answer.proposals.map((one) => (
               <li key={one.text} className="border-ochre border-l-2 pl-2">
                 <p>{one.text}</p>
                 {one.faults.length > 0 && <p className="text-ochre text-xs">{one.faults.join("; ")}</p>}
                 {may && !whole && (
                   <Button plain onClick={() => take(one.text)} className="text-xs">
-                    {told.task === "titles" || told.task === "descriptions" ? "Use it" : "Insert at the cursor"}
+                    {answer.task === "titles" || answer.task === "descriptions" ? "Use it" : "Insert at the cursor"}
                   </Button>
                 )}
               </li>
             ))}
           </ul>
-          {told.proposals.length === 0 && (
+          {answer.proposals.length === 0 && (
             <p className="text-faint">Too few competing pages were fetched, or none uses it.</p>
           )}
-          <p className="mt-2 text-faint text-xs">{told.by}.</p>
+          <p className="mt-2 text-faint text-xs">{answer.by}.</p>
         </Part>
       )}
       {editing && settings.data && (
         <Instructions
           slug={slug}
           task={wish.task}
-          held={settings.data.instructions[wish.task] ?? ""}
+          stored={settings.data.instructions[wish.task] ?? ""}
           close={() => setEditing(false)}
         />
       )}
       {connecting && (
-        <ConnectionDialog slug={slug} source="text" held={connection} close={() => setConnecting(false)} />
+        <ConnectionDialog slug={slug} source="text" stored={connection} close={() => setConnecting(false)} />
       )}
     </div>
   );
 }
 
-type InstructionsProps = { slug: string; task: Task; held: string; close: () => void };
+type InstructionsProps = { slug: string; task: Task; stored: string; close: () => void };
 
-function Instructions({ slug, task, held, close }: InstructionsProps) {
+function Instructions({ slug, task, stored, close }: InstructionsProps) {
   const queryClient = useQueryClient();
-  const [text, setText] = useState(held);
+  const [text, setText] = useState(stored);
   async function keep(next: string) {
     await api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } });
     await queryClient.invalidateQueries();

@@ -1,4 +1,4 @@
-// A picture within a text: named, not kept. Its text can be written where it stands.
+// A picture within a text: named, not kept. Its text can be written where it is.
 import { mergeAttributes, Node } from "@tiptap/core";
 
 export const Picture = Node.create({

@@ -1,4 +1,4 @@
-// The versions of a draft, and how two of them differ; any can be put back.
+// The versions of a draft, and how two of them differ; any can be restored.
 
 import { useState } from "react";
 import { toast } from "sonner";
@@ -16,13 +16,13 @@ type Parts = Schemas["DraftCompared"]["text"];
 
 export function VersionsPanel({ slug, draft, may, putBack }: Props) {
   const path = { slug, draft_id: draft.id };
-  const held = ask.useQuery(
+  const stored = ask.useQuery(
     "get",
     "/api/sites/{slug}/drafts/{draft_id}/versions",
     { params: { path } },
     { staleTime: 5_000 },
   );
-  const versions = held.data ?? [];
+  const versions = stored.data ?? [];
   const [chosen, setChosen] = useState<{ one?: number; other?: number }>({});
   const other = chosen.other ?? versions[0]?.number ?? draft.version;
   const one = chosen.one ?? (draft.crawled ? 0 : (versions[1]?.number ?? other));

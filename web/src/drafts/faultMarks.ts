@@ -1,4 +1,4 @@
-// Stretches of the text that read badly, marked where they stand.
+// Stretches of the text that read badly, marked where they are.
 import { Extension } from "@tiptap/core";
 import type { Node } from "@tiptap/pm/model";
 import { Plugin, PluginKey } from "@tiptap/pm/state";
@@ -26,7 +26,7 @@ export const FaultMarks = Extension.create({
 });
 
 function marksOf(doc: Node, faults: Fault[]): DecorationSet {
-  const told: Decoration[] = [];
+  const answer: Decoration[] = [];
   doc.descendants((node, position) => {
     if (!node.isTextblock) return true;
     const text = node.textBetween(0, node.content.size, undefined, " ");
@@ -34,7 +34,7 @@ function marksOf(doc: Node, faults: Fault[]): DecorationSet {
       const at = quote ? text.indexOf(quote) : -1;
       if (at < 0) continue;
       const from = position + 1 + at;
-      told.push(
+      answer.push(
         Decoration.inline(from, from + quote.length, {
           class: `fault fault-${kind.replaceAll(" ", "-")}`,
           title: words,
@@ -43,10 +43,10 @@ function marksOf(doc: Node, faults: Fault[]): DecorationSet {
     }
     return false;
   });
-  return DecorationSet.create(doc, told);
+  return DecorationSet.create(doc, answer);
 }
 
-/** Where a stretch of text stands; null where it does not any more. */
+/** Where a stretch of text is; null where it does not any more. */
 export function placeOf(doc: Node, quote: string): { from: number; to: number } | null {
   let found: { from: number; to: number } | null = null;
   doc.descendants((node, position) => {

@@ -1,7 +1,7 @@
 // The live check: asked a little after the last key, the last answer standing meanwhile.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, given } from "../api/client";
+import { api, values } from "../api/client";
 import type { Asked } from "../state/view";
 import type { Words } from "./useDraft";
 
@@ -16,7 +16,7 @@ export function useCheck(slug: string, id: number, words: Words | null, asked: A
   return useQuery({
     queryKey: ["draft-check", slug, id, settled, asked],
     queryFn: async ({ signal }) =>
-      given(
+      values(
         await api.POST("/api/sites/{slug}/drafts/{draft_id}/check", {
           params: { path: { slug, draft_id: id }, query: asked },
           body: settled as Words,

@@ -3,12 +3,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ask } from "../api/ask";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, ProblemError, type Schemas, values } from "../api/client";
 
 export type Draft = Schemas["DraftShown"];
 export type Words = Pick<Draft, "title" | "description" | "text">;
 export type Doubts = Schemas["DraftSaving"];
-export type SaveState = "saved" | "unsaved" | "saving" | "offline" | "held" | "refused";
+export type SaveState = "saved" | "unsaved" | "saving" | "offline" | "local" | "refused";
 type Base = { version: number; words: Words };
 type Kept = { base: Base; words: Words; at: string };
 
@@ -21,10 +21,10 @@ const wordsOf = ({ title, description, text }: Words): Words => ({ title, descri
 const same = (one: Words, other: Words) =>
   one.title === other.title && one.description === other.description && one.text === other.text;
 
-/** This window, told from the others of the same person. */
+/** This window, reported from the others of the same person. */
 function windowName(): string {
-  const held = sessionStorage.getItem("zugzwang-window");
-  if (held) return held;
+  const stored = sessionStorage.getItem("zugzwang-window");
+  if (stored) return stored;
   const made = crypto.randomUUID?.() ?? String(Math.random()).slice(2).padEnd(8, "0");
   sessionStorage.setItem("zugzwang-window", made);
   return made;
@@ -52,7 +52,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   const [doubts, setDoubts] = useState<Doubts | null>(null);
   // Raised when the words change by other hands than those in the editor: it takes them over then.
   const [taken, setTaken] = useState(0);
-  const held = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
+  const stored = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
   const [turns, setTurns] = useState(0); // raised to save once more
   const writes = draft?.writer_window === me.current;
   const other = draft?.writer != null && !writes ? draft.writer : null;
@@ -66,9 +66,9 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
 
   /** Hold what the server has just answered; a look that began before it would bring back what was. */
   const hold = useCallback(
-    async (told: Draft) => {
+    async (answer: Draft) => {
       await queryClient.cancelQueries({ queryKey });
-      queryClient.setQueryData(queryKey, told);
+      queryClient.setQueryData(queryKey, answer);
     },
     [queryClient, queryKey],
   );
@@ -76,17 +76,17 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   // What the server says: taken over where nothing here waits to be saved.
   useEffect(() => {
     if (!draft) return;
-    const now = held.current;
+    const now = stored.current;
     if (!now) {
       const kept: Kept | null = JSON.parse(localStorage.getItem(key) ?? "null");
       const dirty = kept !== null && !same(kept.words, wordsOf(draft));
       const base = dirty ? kept.base : { version: draft.version, words: wordsOf(draft) };
-      held.current = { words: dirty ? kept.words : wordsOf(draft), base, dirty, busy: false };
-      show(held.current.words);
+      stored.current = { words: dirty ? kept.words : wordsOf(draft), base, dirty, busy: false };
+      show(stored.current.words);
       if (dirty) setState("unsaved");
     } else if (!now.dirty && !now.busy && draft.version > now.base.version) {
       const others = !same(now.words, wordsOf(draft)) && draft.writer_window !== me.current;
-      held.current = {
+      stored.current = {
         words: wordsOf(draft),
         base: { version: draft.version, words: wordsOf(draft) },
         dirty: false,
@@ -97,10 +97,10 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   }, [draft, key, show]);
 
   const save = useCallback(async () => {
-    const now = held.current;
+    const now = stored.current;
     if (!now?.dirty || now.busy) return;
     if (someoneElse.current) {
-      setState("held"); // kept here until this window writes again
+      setState("local"); // kept here until this window writes again
       return;
     }
     const sent = now.words;
@@ -108,7 +108,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     now.busy = true;
     setState("saving");
     try {
-      const made = given(
+      const made = values(
         await api.PUT("/api/sites/{slug}/drafts/{draft_id}", {
           params: { path: { slug, draft_id: id } },
           body: { ...sent, window: me.current, seen: base.version, base: base.words },
@@ -118,7 +118,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       now.busy = false;
       if (made.text) {
         setDoubts(made);
-        setState("held");
+        setState("local");
         return;
       }
       const merged = made.draft.version > base.version + 1;
@@ -142,7 +142,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       if (!(error instanceof ProblemError)) throw error;
       const away = error.problem.status === 0 || error.problem.status >= 500;
       setProblem(away ? null : `${error.problem.detail} ${error.problem.remedy}`);
-      setState(away ? "offline" : error.problem.status === 409 ? "held" : "refused");
+      setState(away ? "offline" : error.problem.status === 409 ? "local" : "refused");
       if (away) setTimeout(() => setTurns((number) => number + 1), AGAIN_MS);
     }
   }, [slug, id, key, hold, show]);
@@ -158,7 +158,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   }, [save]);
   const change = useCallback(
     (part: Partial<Words>) => {
-      const now = held.current;
+      const now = stored.current;
       if (!now) return;
       now.words = { ...now.words, ...part };
       now.dirty = true;
@@ -175,15 +175,15 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   const write = useCallback(
     async (take = false) => {
       try {
-        const told = given(
+        const answer = values(
           await api.POST("/api/sites/{slug}/drafts/{draft_id}/writer", {
             params: { path: { slug, draft_id: id } },
             body: { window: me.current, take },
           }),
         );
-        await hold(told);
-        someoneElse.current = told.writer_window !== me.current;
-        if (held.current?.dirty) save();
+        await hold(answer);
+        someoneElse.current = answer.writer_window !== me.current;
+        if (stored.current?.dirty) save();
         return !someoneElse.current;
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
@@ -193,8 +193,8 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     [slug, id, hold, save],
   );
 
-  // Words that waited in this browser are sent as soon as nobody else writes.
-  const waits = (state === "unsaved" || state === "held") && !doubts && !other && mayChange && draft?.state === "open";
+  // Words that waited in this browser are sent as soon as no one else writes.
+  const waits = (state === "unsaved" || state === "local") && !doubts && !other && mayChange && draft?.state === "open";
   useEffect(() => {
     if (!waits) return;
     if (writes) saveSoon();
@@ -220,10 +220,10 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
 
   /** Choose between what both changed, and save that. */
   function choose(chosen: Words) {
-    if (!doubts || !held.current) return;
-    held.current.base = { version: doubts.draft.version, words: wordsOf(doubts.draft) };
-    held.current.words = chosen;
-    held.current.dirty = true;
+    if (!doubts || !stored.current) return;
+    stored.current.base = { version: doubts.draft.version, words: wordsOf(doubts.draft) };
+    stored.current.words = chosen;
+    stored.current.dirty = true;
     setDoubts(null);
     show(chosen);
     save();
@@ -232,7 +232,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   /** Let go of what is here and not saved, for what the server has. */
   function letGo() {
     if (!draft) return;
-    held.current = {
+    stored.current = {
       words: wordsOf(draft),
       base: { version: draft.version, words: wordsOf(draft) },
       dirty: false,
@@ -242,21 +242,21 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     setDoubts(null);
     setProblem(null);
     setState("saved");
-    show(held.current.words);
+    show(stored.current.words);
   }
 
   async function putBack(version: number) {
-    const told = given(
+    const answer = values(
       await api.POST("/api/sites/{slug}/drafts/{draft_id}/versions", { params, body: { window: me.current, version } }),
     );
-    await hold(told);
-    held.current = {
-      words: wordsOf(told),
-      base: { version: told.version, words: wordsOf(told) },
+    await hold(answer);
+    stored.current = {
+      words: wordsOf(answer),
+      base: { version: answer.version, words: wordsOf(answer) },
       dirty: false,
       busy: false,
     };
-    show(held.current.words);
+    show(stored.current.words);
   }
 
   const open = draft?.state === "open" && !draft.dropped;

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { sitesQuery } from "../api/ask";
-import { api, given, type ProblemError, type Schemas } from "../api/client";
+import { api, type ProblemError, type Schemas, values } from "../api/client";
 import { ChooseFile, send } from "../shared/ChooseFile";
 import { Field, MainButton } from "../shared/parts";
 
@@ -43,7 +43,7 @@ export function AddSite() {
         address: /^https?:\/\//.test(address) ? address : `https://${address}`,
         slug: slug || "site",
       };
-      const site = given(await api.POST("/api/sites", { body }));
+      const site = values(await api.POST("/api/sites", { body }));
       await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
       navigate({ to: "/$site/data", params: { site: site.slug } });
     } catch (error) {

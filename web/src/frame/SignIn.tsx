@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, useRouter } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
 import { sessionQuery } from "../api/ask";
-import { api, given, type ProblemError } from "../api/client";
+import { api, type ProblemError, values } from "../api/client";
 import { Field, MainButton } from "../shared/parts";
 import { Board } from "./Board";
 
@@ -31,7 +31,7 @@ export function SignIn() {
         password: String(form.get("password")),
         code: String(form.get("code") ?? ""),
       };
-      const session = given(await api.POST("/api/session", { body }));
+      const session = values(await api.POST("/api/session", { body }));
       queryClient.clear();
       queryClient.setQueryData(sessionQuery.queryKey, session);
       router.history.push(next ?? "/");

@@ -1,10 +1,10 @@
-// All sites of the reader: how each stands, and all of them brought up to date at once.
+// All sites of the reader: how each is, and all of them refreshed at once.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { ask } from "../api/ask";
-import { api, given } from "../api/client";
+import { api, values } from "../api/client";
 
 import { count, day, many, moment, NONE, share } from "../shared/format";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
@@ -28,7 +28,7 @@ const WAIT_MS = 1_000;
 export function SitesPlace() {
   const sites = useQuery({
     queryKey: ["portfolio"],
-    queryFn: async () => given(await api.GET("/api/portfolio")),
+    queryFn: async () => values(await api.GET("/api/portfolio")),
     // Sites whose figures are still being calculated come with the next look.
     refetchInterval: ({ state }) => (state.data?.some((one) => !one.ready) ? WAIT_MS : false),
   });
@@ -122,7 +122,7 @@ export function SitesPlace() {
   );
 }
 
-/** Those that were deleted and can still be put back. */
+/** Those that were deleted and can still be restored. */
 function DeletedSites() {
   const found = ask.useQuery("get", "/api/deleted-sites", {});
   const act = useAct();

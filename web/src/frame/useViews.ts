@@ -1,4 +1,4 @@
-// Saved views: addresses of the application under a name, for everybody who sees the site.
+// Saved views: addresses of the application under a name, for everyone who sees the site.
 import { useRouter } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";

@@ -12,7 +12,7 @@ const TO_DO: Record<One["fault"], string> = {
   "to a missing page": "Link to the page that replaced it, or remove the link.",
   "from another site, to a missing page":
     "Redirect the missing address to the closest page, or the value of the link is lost.",
-  "empty anchor": "Use an anchor that names the page's subject: its main query or a variant.",
+  "vague anchor": "Use an anchor that names the page's subject: its main query or a variant.",
   "one anchor, several pages": "Use an anchor that distinguishes this page from the others.",
   "another page's main query": "Link to the page whose main query this is, or choose another anchor.",
 };

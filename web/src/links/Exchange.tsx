@@ -1,4 +1,4 @@
-// Exchange: a square a page, its share of authority across, its share of what is at stake up; on the diagonal they are even. What
+// Exchange: a square a page, its share of authority across, its share of what is of opportunity up; on the diagonal they are even. What
 // a plan would do is a tail.
 import type { Answer } from "../api/ask";
 import { path, share } from "../shared/format";
@@ -31,7 +31,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
     .filter((one) => one > 0);
   const least = Math.max(Math.min(...shares, 0.001), 1e-5);
   const most = Math.max(...shares, after ?? 0, 0.01);
-  // A tenth of each axis stands for what has nothing.
+  // A tenth of each axis represents what has nothing.
   const along = (value: number) =>
     value <= least ? 0 : 0.06 + (0.94 * Math.log(value / least)) / Math.log(most / least);
   const across = (value: number) => LEFT + along(value) * (width - LEFT - 12);

@@ -1,4 +1,4 @@
-// A page's links: what it wants, where it stands between authority and stake, from where links could come, and what it has.
+// A page's links: what it needs, where it is between authority and stake, from where links could come, and what it has.
 import { useQuery } from "@tanstack/react-query";
 import { type Answer, linksQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
@@ -25,9 +25,9 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
   const links = useQuery({ ...linksQuery(site.slug, asked, row ?? ""), enabled: row !== undefined });
   if (!row) return null;
   if (links.error) return <Failed error={links.error} retry={() => links.refetch()} />;
-  const told = links.data;
-  if (!told) return <Notice title="Reading the links">Link authority is being calculated.</Notice>;
-  const { finding } = told;
+  const answer = links.data;
+  if (!answer) return <Notice title="Reading the links">Link authority is being calculated.</Notice>;
+  const { finding } = answer;
   return (
     <article
       aria-label="Evidence"
@@ -50,18 +50,18 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
         {finding.problems.length > 0 && ` Problems: ${finding.problems.join(", ")}.`}
       </p>
       <div className="mt-2">
-        <Exchange squares={squares} chosen={finding.page_id} after={told.authority_after} pick={pick} />
+        <Exchange squares={squares} chosen={finding.page_id} after={answer.authority_after} pick={pick} />
       </div>
       <Part title="Pages that could link to it" method="suggested-links">
-        {told.sentences.map((one) => (
+        {answer.sentences.map((one) => (
           <p key={one}>{one}</p>
         ))}
-        <Suggestions site={site} plan={told.plan} />
+        <Suggestions site={site} plan={answer.plan} />
       </Part>
-      {told.faults.length > 0 && (
+      {answer.faults.length > 0 && (
         <Part title="To mend">
           <FigureTable
-            rows={told.faults}
+            rows={answer.faults}
             first={FIRST}
             keyOf={(one) => `${one.from} ${one.to} ${one.anchor} ${one.fault}`}
             columns={[
@@ -72,8 +72,8 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
           />
         </Part>
       )}
-      <Listed title="Links to this page" links={told.inward} none="No page of the site links to it." />
-      <Listed title="Links on this page" links={told.outward} none="It has no links." />
+      <Listed title="Links to this page" links={answer.inward} none="No page of the site links to it." />
+      <Listed title="Links on this page" links={answer.outward} none="It has no links." />
     </article>
   );
 }

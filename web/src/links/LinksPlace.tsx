@@ -43,7 +43,7 @@ export function LinksPlace(props: PlaceProps) {
   return <Needs {...props} />;
 }
 
-/** What the lists of this place have in common, told of how much is known that they could list from (0: nothing is). */
+/** What the lists of this place have in common, reported of how much is known that they could list from (0: nothing is). */
 function useRest({ site, change }: PlaceProps) {
   const navigate = useNavigate();
   const rest = {

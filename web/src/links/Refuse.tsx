@@ -1,4 +1,4 @@
-// Refusing links takes a reason, so that nobody suggests them again; the last one stands there already.
+// Refusing links takes a reason, so that no one suggests them again; the last one is there already.
 import { type FormEvent, useId } from "react";
 import type { Schemas } from "../api/client";
 import { path } from "../shared/format";

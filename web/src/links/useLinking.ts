@@ -28,7 +28,7 @@ export function useLinking(slug: string) {
     };
     const kept = await act(() => api.POST("/api/sites/{slug}/planned-links", { params: { path: { slug } }, body }));
     if (!kept)
-      await queries.invalidateQueries(); // somebody else decided meanwhile: what they did is shown
+      await queries.invalidateQueries(); // someone else decided meanwhile: what they did is shown
     else if (links.length > 1) toast(`${links.length} links are ${choice}.`);
     return kept !== undefined;
   }

@@ -7,8 +7,8 @@ import type { TopLineProps } from "./TopLine";
 import { useKeep } from "./useKeep";
 
 const chosen = (form: FormData, name: string) => {
-  const held = form.getAll(name).map(String);
-  return held.length ? held : undefined;
+  const stored = form.getAll(name).map(String);
+  return stored.length ? stored : undefined;
 };
 const TOPICS = 300; // offered while one types
 const POSITION = { type: "number", min: 1, max: 100, step: 0.1 } as const;
@@ -102,10 +102,10 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
       />
       {facets && (
         <>
-          <Choices name="device" label="device" options={facets.devices} held={search.device} />
-          <Choices name="country" label="country" options={facets.countries} held={search.country} />
-          <Choices name="page_type" label="page type" options={facets.page_types} held={search.page_type} />
-          <Choices name="query_group" label="query group" options={facets.query_groups} held={search.query_group} />
+          <Choices name="device" label="device" options={facets.devices} stored={search.device} />
+          <Choices name="country" label="country" options={facets.countries} stored={search.country} />
+          <Choices name="page_type" label="page type" options={facets.page_types} stored={search.page_type} />
+          <Choices name="query_group" label="query group" options={facets.query_groups} stored={search.query_group} />
         </>
       )}
       {looksAt("topic") && (
@@ -154,7 +154,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
 }
 
 /** Names to choose from; none chosen means all. Nothing is shown where there is nothing to choose. */
-function Choices(props: { name: string; label: string; options: string[]; held: string[] | undefined }) {
+function Choices(props: { name: string; label: string; options: string[]; stored: string[] | undefined }) {
   if (props.options.length < 2) return null;
   return (
     <fieldset>
@@ -162,7 +162,7 @@ function Choices(props: { name: string; label: string; options: string[]; held: 
       <div className="flex max-h-28 flex-wrap gap-x-4 overflow-auto">
         {props.options.map((option) => (
           <label key={option} className="inline-flex min-h-7 items-center gap-1.5">
-            <input type="checkbox" name={props.name} value={option} defaultChecked={props.held?.includes(option)} />
+            <input type="checkbox" name={props.name} value={option} defaultChecked={props.stored?.includes(option)} />
             {option}
           </label>
         ))}

@@ -1,4 +1,4 @@
-// A place that lists a finding: the line on top, its views, the list with what it says, the evidence beside it.
+// A place that lists a finding: the line on top, its views, the list with what it says, the evidence next to it.
 import { type ReactNode, useState } from "react";
 import { type Answer, type Row, useFinding, usePicked } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
@@ -48,11 +48,11 @@ type Props<Name extends FindingName> = PlaceProps & {
 export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   const { site, search, change, finding, findings, asked } = props;
   const { slug } = site;
-  const told = useFinding(slug, finding, asked, {
+  const answer = useFinding(slug, finding, asked, {
     sorted: sortedBy(search),
     enabled: site.last_day !== null || props.bare === true,
   });
-  const list = told.data as Head<Name> | undefined;
+  const list = answer.data as Head<Name> | undefined;
   const { row, place, pick } = usePickedRow(props, list);
   const [opened, setOpened] = useState<string | null>(null);
   const declared = CATALOG[finding];
@@ -80,7 +80,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
           <TopLine
             site={site}
             search={search}
-            list={told.isPlaceholderData ? undefined : (list as never)}
+            list={answer.isPlaceholderData ? undefined : (list as never)}
             finding={finding}
             change={change}
             opened={opened}
@@ -106,7 +106,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
         )
       }
       instead={props.instead ?? neededFirst(site, finding)}
-      failed={told}
+      failed={answer}
       onMarked={site.may_change ? props.onMarked : undefined}
       head={
         props.head?.(list, method) ?? (
@@ -128,7 +128,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
             finding={finding}
             asked={asked}
             list={list}
-            stale={told.isPlaceholderData}
+            stale={answer.isPlaceholderData}
             search={search}
             change={change}
             look={look}

@@ -24,7 +24,7 @@ export const NOUNS: Record<Listed, [string, string]> = {
 
 const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
 
-/** What the lens is about: what its rows lose where they stand, or what they could reach. */
+/** What the lens is about: what its rows lose where they are, or what they could reach. */
 function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: boolean }) {
   if (ofLost) return <>, {strong(list.lost_month)} lost clicks a month</>;
   return <>, {strong(list.potential_month)} potential clicks a month at better positions</>;
@@ -74,7 +74,7 @@ export function LensHead({ list, search, change, possible, method }: Props) {
           </>
         )}
       </p>
-      {/* It stands there before the list does, so that nothing moves when that comes. */}
+      {/* It is there before the list does, so that nothing moves when that comes. */}
       <div className="mt-1 flex flex-wrap gap-x-4">
         {search.finding !== "query-page-mismatch" && (
           <Views

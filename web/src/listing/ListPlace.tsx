@@ -1,4 +1,4 @@
-// A place that lists something: the line on top, the list with what it says, the evidence beside it, what is done to marked rows.
+// A place that lists something: the line on top, the list with what it says, the evidence next to it, what is done to marked rows.
 import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "../shared/ExportMenu";
 import { Failed } from "../shared/parts";
@@ -62,7 +62,7 @@ type HeadProps = {
   children?: ReactNode;
 };
 
-/** What a list says of itself, with room kept for what it lacks, so that the list below stands still. */
+/** What a list says of itself, with room kept for what it lacks, so that the list below is still. */
 export function ListSays({ sentences, lacking, exported, aside, long, children }: HeadProps) {
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">

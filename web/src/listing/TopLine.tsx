@@ -126,7 +126,7 @@ function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
   );
 }
 
-/** What the period is held against, in words; nothing where it is held against nothing. */
+/** What the period is compared with, in words; nothing where it is compared with nothing. */
 function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
   if (compare === "none" || (list && !list.before)) return "";
   if (list && !list.period.by_day) return list.before?.sentence ?? "";

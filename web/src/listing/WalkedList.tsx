@@ -49,7 +49,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     getScrollElement: () => scroller.current,
     estimateSize: (at) => props.rowHeight + (under && at === index ? underHeight : 0),
     overscan: 8,
-    scrollPaddingEnd: HEADER_HEIGHT, // the header stands above the rows in the same box
+    scrollPaddingEnd: HEADER_HEIGHT, // the header is above the rows in the same box
   });
   const items = virtual.getVirtualItems();
   const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
@@ -74,7 +74,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     }
   }, [first, props.picked, props.place, virtual]);
 
-  // Whoever stands on a row goes to its neighbour next.
+  // Whoever is on a row goes to its neighbour next.
   const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && keyOf(row));
   // biome-ignore lint/correctness/useExhaustiveDependencies: the neighbours stand for the list and the place in it
   useEffect(() => {
@@ -88,13 +88,13 @@ export function WalkedList<Row>(props: Props<Row>) {
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
     if (row) pick(row);
-    // The row that is stood on has the focus, so that the next key is the list's and not that of a button pressed before.
+    // The row that is was on has the focus, so that the next key is the list's and not that of a button pressed before.
     requestAnimationFrame(() => {
       const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
       row?.focus({ preventScroll: true });
     });
   }
-  /** Mark a row or take its mark off; with the shift key all rows from the one that is stood on. */
+  /** Mark a row or take its mark off; with the shift key all rows from the one that is was on. */
   function mark(at: number, range: boolean) {
     if (!marked) return;
     const from = range ? index : at;
@@ -223,7 +223,7 @@ export function WalkedList<Row>(props: Props<Row>) {
   );
 }
 
-/** What stands under the chosen row: as wide as the window, however wide the list is; the rows below make room for it. */
+/** What is under the chosen row: as wide as the window, however wide the list is; the rows below make room for it. */
 function Under(props: { width: number; tellHeight: (height: number) => void; children: ReactNode }) {
   const [box, { height }] = useSize<HTMLDivElement>();
   const { tellHeight } = props;

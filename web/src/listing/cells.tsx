@@ -1,4 +1,4 @@
-// How a column's kind is shown and how wide it is, where a list empty anchor else.
+// How a column's kind is shown and how wide it is, where a list vague anchor else.
 import type { ReactNode } from "react";
 import type { CATALOG } from "../api/catalog.generated";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
@@ -42,7 +42,7 @@ export function widthOf(kind: Kind): string {
   return kind === "position" ? "2.9rem" : kind === "day" ? "5.2rem" : "3.8rem";
 }
 
-/** A figure that leads its row, with what stands below it. */
+/** A figure that leads its row, with what is below it. */
 export function Figure({ value, below }: { value: number | null | undefined; below?: ReactNode }) {
   return (
     <>

@@ -15,7 +15,7 @@ export type Column<Row> = {
   sorts?: boolean;
 };
 
-/** The columns that are shown, in their order, and what changes that. The first column names the row: it always stands first. */
+/** The columns that are shown, in their order, and what changes that. The first column names the row: it always comes first. */
 export function useColumns<Row>(list: string, columns: Column<Row>[]) {
   const key = `zugzwang-columns-${list.toLowerCase()}`;
   const usual = columns.filter((column) => !column.extra).map((column) => column.name);

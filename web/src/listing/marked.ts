@@ -6,6 +6,6 @@ export type Subject = Schemas["SubjectInput"];
 export type Marked = { keys: ReadonlySet<string>; set: (keys: ReadonlySet<string>) => void };
 
 export const MarkedRows = createContext<Marked | null>(null);
-/** In a small window, what stands right under the chosen row in place of a pane of its own. */
+/** In a small window, what is right under the chosen row in place of a pane of its own. */
 export const UnderChosen = createContext<ReactNode>(null);
 export const useMarked = () => useContext(MarkedRows);

@@ -1,4 +1,4 @@
-// What the places that list something share: their keys, and what stands there before there are data.
+// What the places that list something share: their keys, and what is there before there are data.
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { save } from "../shared/ExportMenu";

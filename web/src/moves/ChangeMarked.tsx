@@ -27,8 +27,8 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
     const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const fields = Object.fromEntries(NAMES.filter((one) => form[one]).map((one) => [one, form[one]]));
     if (Object.keys(fields).length === 0) return setOpen(false);
-    const held = queryClient.getQueriesData<Answer<"moves">>({ queryKey: ["finding", "moves", slug] });
-    const rows = new Map(held.flatMap(([, list]) => list?.rows ?? []).map((row) => [String(row.id), row]));
+    const stored = queryClient.getQueriesData<Answer<"moves">>({ queryKey: ["finding", "moves", slug] });
+    const rows = new Map(stored.flatMap(([, list]) => list?.rows ?? []).map((row) => [String(row.id), row]));
     const moves = [...marked.keys].flatMap((key) => rows.get(key) ?? []);
     const params = { path: { slug } };
     const changed = await act(

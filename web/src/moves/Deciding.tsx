@@ -20,7 +20,7 @@ type Props = {
   name: string;
   asked: Asked;
   instead?: () => void; // what m does where moves are made in a form of their own
-  named?: true; // what is decided on is not told above
+  named?: true; // what is decided on is not reported above
 };
 
 const ROWS_TOLD = 2; // of a page; its file tells them all
@@ -30,7 +30,7 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
   const mark = marks.of(subject);
   const onRows = subject.page != null && subject.query == null ? marks.onRowsOf(subject.page) : [];
   const marked = useMarked();
-  const ofClash = subject.page == null; // how a clash is settled stands in its own form
+  const ofClash = subject.page == null; // how a clash is settled is in its own form
   const { buttons, dialog } = useDeciding({ ...rest, site, subjects: [subject], silent: Boolean(marked?.keys.size) });
   if (!site.may_change && !mark && onRows.length === 0) return null;
   return (

@@ -59,7 +59,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
     }
   }
 
-  const told = proposal.data;
+  const answer = proposal.data;
   return (
     <Dialog
       title={subjects.length === 1 ? "Make a move" : `Make ${subjects.length} moves`}
@@ -68,14 +68,14 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
     >
       <p className="mb-2 break-words font-medium">{name}</p>
       {proposal.error && <Failed error={proposal.error} retry={() => proposal.refetch()} />}
-      {!told && !proposal.error && <p className="text-faint">Estimating the gain…</p>}
-      {told && (
+      {!answer && !proposal.error && <p className="text-faint">Estimating the gain…</p>}
+      {answer && (
         <form onSubmit={submit} className="space-y-3">
-          <p className="font-serif text-[15px] leading-snug">{told.reason}</p>
-          {told.gain !== null && (
+          <p className="font-serif text-[15px] leading-snug">{answer.reason}</p>
+          {answer.gain !== null && (
             <p>
-              Expected{told.subjects > 1 && " together"}: about {count(told.gain)} clicks a month, by a cautious
-              estimate {count(told.gain_cautious)} <EvidenceMark grade={told.evidence} />
+              Expected{answer.subjects > 1 && " together"}: about {count(answer.gain)} clicks a month, by a cautious
+              estimate {count(answer.gain_cautious)} <EvidenceMark grade={answer.evidence} />
             </p>
           )}
           {wanted && (
@@ -89,22 +89,24 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
           <Choice
             label="what to do"
             name="kind"
-            defaultValue={told.kind ?? ""}
+            defaultValue={answer.kind ?? ""}
             onChange={(event) => setKind(event.target.value)}
           >
-            {told.kind === null && <option value="">as proposed for each</option>}
-            {Object.entries(told.kinds).map(([kind, words]) => (
+            {answer.kind === null && <option value="">as proposed for each</option>}
+            {Object.entries(answer.kinds).map(([kind, words]) => (
               <option key={kind} value={kind}>
                 {words}
-                {kind === told.kind ? " (proposed)" : ""}
+                {kind === answer.kind ? " (proposed)" : ""}
               </option>
             ))}
           </Choice>
-          {told.worked[kind ?? told.kind ?? ""] && <p className="text-faint">{told.worked[kind ?? told.kind ?? ""]}</p>}
-          <HowAndWho slug={site.slug} effort={told.effort} />
+          {answer.worked[kind ?? answer.kind ?? ""] && (
+            <p className="text-faint">{answer.worked[kind ?? answer.kind ?? ""]}</p>
+          )}
+          <HowAndWho slug={site.slug} effort={answer.effort} />
           <Words label="note: what exactly, and why" name="note" />
           <MainButton type="submit" disabled={busy} autoFocus>
-            {told.subjects > 1 ? "Save moves" : "Save move"}
+            {answer.subjects > 1 ? "Save moves" : "Save move"}
           </MainButton>
         </form>
       )}

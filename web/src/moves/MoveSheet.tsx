@@ -1,11 +1,11 @@
 // One move: what it is about, what it should bring, how far it is, what came of it, who changed what. Several may work on it at
-// once: a change that would overwrite another's is shown beside it, and nothing is lost.
+// once: a change that would overwrite another's is shown next to it, and nothing is lost.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { moveQuery } from "../api/ask";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, ProblemError, type Schemas, values } from "../api/client";
 import { LinksToSet } from "../links/AcceptedLinkFile";
 import { DateField } from "../shared/DateField";
 import { count, day, NONE, path } from "../shared/format";
@@ -129,10 +129,10 @@ function useDraft(slug: string, move: Move) {
     if (dirty) sessionStorage.setItem(key, JSON.stringify(kept));
     else sessionStorage.removeItem(key);
   }, [key, kept, dirty]);
-  const setDraft = (change: (held: Partial<Fields>) => Partial<Fields>) =>
-    setKept((held) => ({
-      seen: Object.keys(held.draft).length ? held.seen : move.version,
-      draft: change(held.draft),
+  const setDraft = (change: (stored: Partial<Fields>) => Partial<Fields>) =>
+    setKept((stored) => ({
+      seen: Object.keys(stored.draft).length ? stored.seen : move.version,
+      draft: change(stored.draft),
     }));
   return { draft: kept.draft, setDraft, seen, dirty };
 }
@@ -163,8 +163,8 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
   const meanwhile = dirty ? move.history.filter((one) => one.version > seen) : [];
   const set = (part: Partial<Fields>) => {
     hold();
-    setDraft((held) => {
-      const next = { ...held, ...part };
+    setDraft((stored) => {
+      const next = { ...stored, ...part };
       for (const name of NAMES) if (name in next && next[name] === move[name]) delete next[name];
       return next;
     });
@@ -174,7 +174,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
     setBusy(true);
     try {
       const before = fieldsOf(move);
-      const saved = given(
+      const saved = values(
         await api.PATCH("/api/sites/{slug}/moves/{move_id}", { params, body: { seen: version, ...fields } }),
       );
       setDraft(() => ({}));
@@ -196,7 +196,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       if (error.problem.status !== 409) toast.error(`${error.problem.detail} ${error.problem.remedy}`);
-      else setTheirs(given(await api.GET("/api/sites/{slug}/moves/{move_id}", { params })));
+      else setTheirs(values(await api.GET("/api/sites/{slug}/moves/{move_id}", { params })));
     }
     setBusy(false);
   }
@@ -329,7 +329,7 @@ type MeetingProps = {
   leave: () => void;
 };
 
-/** Two changed the same field: both are shown, and the reader chooses what stands. */
+/** Two changed the same field: both are shown, and the reader chooses what is. */
 function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
   const met = NAMES.filter((name) => name in draft && mine[name] !== theirs[name]);
   const both = met.includes("note") && mine.note && theirs.note;

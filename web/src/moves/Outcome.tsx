@@ -1,4 +1,4 @@
-// What came of a move, beside what nobody touched; and to keep it on record.
+// What came of a move, next to what no one touched; and to keep it on record.
 import { api, type Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { day, place, share } from "../shared/format";
@@ -12,36 +12,36 @@ type Line = [string, (one: Rates) => string];
 
 export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const act = useAct();
-  const told = move.outcome;
+  const answer = move.outcome;
   if (move.waiting)
     return (
       <Part title="Result" method="moves">
         <p className="text-faint">{move.waiting}</p>
       </Part>
     );
-  if (!told) return null;
-  const [before, after] = told.periods;
+  if (!answer) return null;
+  const [before, after] = answer.periods;
   const rows: Line[] = [
     ["clicks a day", (one) => place(one.clicks_a_day)],
     ["CTR", (one) => share(one.ctr)],
     ["position", (one) => place(one.position)],
     ["impressions a day", (one) => place(one.shown_a_day)],
   ];
-  const sides = [told.before, told.after, told.untouched_before, told.untouched_after];
+  const sides = [answer.before, answer.after, answer.untouched_before, answer.untouched_after];
   return (
     <Part title="Result" method="moves">
       <div className="space-y-1 font-serif text-[15px] leading-snug">
-        {told.sentences.map((sentence) => (
+        {answer.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
         ))}
       </div>
-      {told.lacking.length > 0 && <p className="text-ochre text-xs">{told.lacking.join(" ")}</p>}
+      {answer.lacking.length > 0 && <p className="text-ochre text-xs">{answer.lacking.join(" ")}</p>}
       <FigureTable
         className="mt-2"
         rows={rows}
         keyOf={([name]) => name}
         columns={[
-          { head: <EvidenceMark grade={told.evidence} />, cell: ([name]) => name },
+          { head: <EvidenceMark grade={answer.evidence} />, cell: ([name]) => name },
           ...["before", "after", "others before", "others after"].map((head, at) => ({
             head,
             cell: ([, written]: Line) => written(sides[at] as Rates),

@@ -1,4 +1,4 @@
-// Left alone with a reason, or set aside until a day: one row, or several at once.
+// Left alone with a reason, or snoozed until a day: one row, or several at once.
 import type { FormEvent } from "react";
 import { toast } from "sonner";
 import { api } from "../api/client";

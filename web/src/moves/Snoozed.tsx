@@ -1,4 +1,4 @@
-// What was left alone or set aside without a move, below the moves; each can be taken back.
+// What was dismissed or snoozed without a move, below the moves; each can be undone.
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";

@@ -1,4 +1,4 @@
-// A query's results page with everything about it: the sheet, its answer box, the pages above side by side, what they win.
+// A query's SERP with everything about it: the sheet, its featured snippet, the pages above side by side, what they win.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
@@ -27,8 +27,8 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
   });
   if (!row || !query) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
-  const told = file.data;
-  if (!told) return <Notice title="Opening the SERP">Loading its SERP features and competing pages.</Notice>;
+  const answer = file.data;
+  if (!answer) return <Notice title="Opening the SERP">Loading its SERP features and competing pages.</Notice>;
   return (
     <article
       aria-label="Evidence"
@@ -37,22 +37,22 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
     >
       <h2 className="text-xl leading-6">
         <Link to="/$site/query" params={{ site: site.slug }} search={{ query }} className="hover:underline">
-          {told.query}
+          {answer.query}
         </Link>
       </h2>
-      {told.page && <PageLink address={told.page} />}
-      {told.page_id !== null && (
+      {answer.page && <PageLink address={answer.page} />}
+      {answer.page_id !== null && (
         <Deciding
           site={site}
-          subject={{ page: told.page_id, query }}
+          subject={{ page: answer.page_id, query }}
           finding={finding}
-          name={`“${told.query}”`}
+          name={`“${answer.query}”`}
           asked={asked}
         />
       )}
       <ResultsParts
         site={site}
-        told={told}
+        answer={answer}
         boxFirst={finding === "featured-snippets"}
         aboveFirst={finding === "competing-pages"}
       />
@@ -62,42 +62,44 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
 
 /** The same in another place's file of a query. */
 export function QueryResults({ site, asked, query }: { site: Schemas["SiteShown"]; asked: Asked; query: number }) {
-  const told = useQuery(resultsQuery(site.slug, asked, query)).data;
-  return told ? <ResultsParts site={site} told={told} /> : null;
+  const answer = useQuery(resultsQuery(site.slug, asked, query)).data;
+  return answer ? <ResultsParts site={site} answer={answer} /> : null;
 }
 
 type PartsProps = {
   site: Schemas["SiteShown"];
-  told: Schemas["CaptureFile"];
+  answer: Schemas["CaptureFile"];
   boxFirst?: boolean;
   aboveFirst?: boolean;
 };
 
-function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
-  const box = told.box && (
+function ResultsParts({ site, answer, boxFirst, aboveFirst }: PartsProps) {
+  const box = answer.box && (
     <Part key="box" title="Featured snippet" method="featured-snippets">
-      <FeaturedSnippet told={told.box} />
+      <FeaturedSnippet answer={answer.box} />
     </Part>
   );
-  const above = told.side_by_side && (
+  const above = answer.side_by_side && (
     <Part
       key="above"
       title="Compared with competing pages"
       method="competing-pages"
-      aside={site.may_change && !told.side_by_side.fetched && <FetchCompeting site={site} queries={[told.query_id]} />}
+      aside={
+        site.may_change && !answer.side_by_side.fetched && <FetchCompeting site={site} queries={[answer.query_id]} />
+      }
     >
-      <SideBySide told={told.side_by_side} />
+      <SideBySide answer={answer.side_by_side} />
     </Part>
   );
-  const sheet = <SheetPart key="sheet" told={told} />;
+  const sheet = <SheetPart key="sheet" answer={answer} />;
   const order = boxFirst ? [box, sheet, above] : aboveFirst ? [above, sheet, box] : [sheet, box, above];
   return (
     <>
       {order}
-      {told.won.length > 0 && (
+      {answer.won.length > 0 && (
         <Part title="Competitor queries" method="competitor-queries">
           <FigureTable
-            rows={told.won}
+            rows={answer.won}
             keyOf={(one) => one.query}
             first={6}
             columns={[
@@ -117,17 +119,17 @@ function ResultsParts({ site, told, boxFirst, aboveFirst }: PartsProps) {
   );
 }
 
-function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
+function SheetPart({ answer }: { answer: Schemas["CaptureFile"] }) {
   const [at, setAt] = useState(0);
-  const capture = told.captures[at] ?? told.captures[0];
+  const capture = answer.captures[at] ?? answer.captures[0];
   if (!capture) return <Part title="The SERP">This query has no SERP capture yet.</Part>;
-  const found = told.finding;
+  const found = answer.finding;
   return (
     <Part
       title="The SERP to scale"
       method="serp-captures"
       aside={
-        told.captures.length > 1 && (
+        answer.captures.length > 1 && (
           <label className="text-xs">
             captured{" "}
             <select
@@ -135,7 +137,7 @@ function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
               onChange={(event) => setAt(Number(event.target.value))}
               className="border border-strong-rule bg-sheet px-1"
             >
-              {told.captures.map((one, number) => (
+              {answer.captures.map((one, number) => (
                 <option key={`${one.captured}${one.device}`} value={number}>
                   {day(one.captured)} {one.device}
                 </option>
@@ -151,7 +153,7 @@ function SheetPart({ told }: { told: Schemas["CaptureFile"] }) {
           {capture.screens_down != null && ` It is ${place(capture.screens_down)} screens down.`}
         </p>
         {capture.changed && <p>{capture.changed}</p>}
-        {told.costs.map((cost) => (
+        {answer.costs.map((cost) => (
           <p key={cost}>{cost}</p>
         ))}
         {found?.explained && <p>SERP features above explain the low CTR; the title is not the cause.</p>}

@@ -1,9 +1,9 @@
-// Who holds the answer box, with what passage, and what ours lacks of such an answer.
+// Who holds the featured snippet, with what passage, and what the site's own lacks of such an answer.
 import type { Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 
-export function FeaturedSnippet({ told }: { told: Schemas["BoxShown"] }) {
-  const { finding, ours, holder } = told;
+export function FeaturedSnippet({ answer }: { answer: Schemas["BoxShown"] }) {
+  const { finding, ours, holder } = answer;
   return (
     <>
       <div className="space-y-1 font-serif text-[15px] leading-snug">
@@ -26,35 +26,43 @@ export function FeaturedSnippet({ told }: { told: Schemas["BoxShown"] }) {
       <dl className="mt-2 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
         <Passage
           name={`featured snippet${holder ? ", from its page" : ""}`}
-          told={holder}
+          answer={holder}
           said={finding.passage ?? null}
         />
-        <Passage name="your page" told={ours} said={null} />
+        <Passage name="your page" answer={ours} said={null} />
       </dl>
     </>
   );
 }
 
-/** What stands right below the heading, in numbers. */
+/** What is right below the heading, in numbers. */
 function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
-  const told = [
+  const answer = [
     characters > 0 && `${count(characters)} characters in ${count(words)} words`,
     items > 0 && `${count(items)} items of a list`,
     cells > 0 && `${count(cells)} cells of a table`,
   ].filter(Boolean);
-  return told.length ? `Right below: ${told.join(", ")}.` : "No text right below it.";
+  return answer.length ? `Right below: ${answer.join(", ")}.` : "No text right below it.";
 }
 
-function Passage({ name, told, said }: { name: string; told: Schemas["PassageShown"] | null; said: string | null }) {
+function Passage({
+  name,
+  answer,
+  said,
+}: {
+  name: string;
+  answer: Schemas["PassageShown"] | null;
+  said: string | null;
+}) {
   return (
     <div className="border-rule border-t pt-1">
       <dt className="text-faint text-xs">{name}</dt>
       <dd>
-        {told?.heading && <p className="font-semibold">{told.heading}</p>}
+        {answer?.heading && <p className="font-semibold">{answer.heading}</p>}
         {said && <p className="line-clamp-4 italic">{said}</p>}
-        {told?.text && <p className="line-clamp-4">{told.text}</p>}
-        {!told && !said && <p>No heading asks the question, and no sentence defines the term.</p>}
-        {told && <p className="text-faint text-xs">{counted(told)}</p>}
+        {answer?.text && <p className="line-clamp-4">{answer.text}</p>}
+        {!answer && !said && <p>No heading asks the question, and no sentence defines the term.</p>}
+        {answer && <p className="text-faint text-xs">{counted(answer)}</p>}
       </dd>
     </div>
   );

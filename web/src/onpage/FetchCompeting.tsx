@@ -1,4 +1,4 @@
-// Ask for the pages of others on results pages: of some queries, or of all that are captured. The work goes on in the background.
+// Ask for the pages of others on SERPs: of some queries, or of all that are captured. The work goes on in the background.
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { api } from "../api/client";

@@ -30,31 +30,31 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
   });
   if (!row) return null;
   if (strip.error) return <Failed error={strip.error} retry={() => strip.refetch()} />;
-  const told = strip.data;
-  if (!told) return <Notice title="Loading the page">Counting its words.</Notice>;
+  const answer = strip.data;
+  if (!answer) return <Notice title="Loading the page">Counting its words.</Notice>;
   function look(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const asks = String(new FormData(event.currentTarget).get("phrase") ?? "").trim();
     setTyped(asks ? { of: row ?? "", phrase: asks } : null);
   }
-  const found = told.finding;
+  const found = answer.finding;
   return (
     <article
       aria-label="Evidence"
       className={`px-5 py-3 ${strip.isPlaceholderData ? "opacity-60" : ""}`}
       data-testid="strip"
     >
-      <h2 className="text-xl leading-6">{told.phrase}</h2>
-      <PageLink address={told.page} />
+      <h2 className="text-xl leading-6">{answer.phrase}</h2>
+      <PageLink address={answer.page} />
       <Deciding
         site={site}
         subject={{ page, query: query || null }}
         finding="missing-queries"
-        name={`“${told.phrase}” on ${path(told.page)}`}
+        name={`“${answer.phrase}” on ${path(answer.page)}`}
         asked={asked}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
-        <p>{told.sentence}</p>
+        <p>{answer.sentence}</p>
         {found && found.what_to_do !== "leave it" && <p>What to do: {found.what_to_do}.</p>}
         {found && (
           <p>
@@ -70,7 +70,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
         )}
       </div>
       <Part title="The page from top to bottom" method="missing-queries">
-        <Strip told={told} />
+        <Strip answer={answer} />
       </Part>
       <Part title="Check another phrase">
         <form onSubmit={look} className="flex gap-2" key={row}>
@@ -87,11 +87,11 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
       </Part>
       <Part title="Current text">
         <p>
-          {many(told.words, "word")}, {many(told.headings.length, "heading")}, {many(told.lists, "list")},{" "}
-          {many(told.tables, "table")}; {many(told.long_paragraphs, "paragraph")} of more than 120 words.
+          {many(answer.words, "word")}, {many(answer.headings.length, "heading")}, {many(answer.lists, "list")},{" "}
+          {many(answer.tables, "table")}; {many(answer.long_paragraphs, "paragraph")} of more than 120 words.
           {found?.competing_median != null &&
             ` Competing pages have it ${place(found.competing_median)} times in 1,000 words (median), yours ${place(found.per_thousand)}.`}
-          {told.first_use_share != null && ` First appears at ${share(told.first_use_share)} of the text.`}
+          {answer.first_use_share != null && ` First appears at ${share(answer.first_use_share)} of the text.`}
         </p>
       </Part>
     </article>

@@ -11,9 +11,9 @@ import { problemWords } from "./problems";
 type Props = { site: Schemas["SiteShown"]; asked: Asked; page: number };
 
 export function OnPagePart({ site, asked, page }: Props) {
-  const told = useQuery(titleQuery(site.slug, asked, String(page))).data;
-  if (!told) return <p className="text-faint">Crawl the site to see which of its queries are on the page.</p>;
-  const problems = told.finding?.problems ?? [];
+  const answer = useQuery(titleQuery(site.slug, asked, String(page))).data;
+  if (!answer) return <p className="text-faint">Crawl the site to see which of its queries are on the page.</p>;
+  const problems = answer.finding?.problems ?? [];
   const params = { site: site.slug };
   return (
     <>
@@ -32,10 +32,10 @@ export function OnPagePart({ site, asked, page }: Props) {
           </Link>
         )}
       </p>
-      {told.missing_queries.length > 0 && (
+      {answer.missing_queries.length > 0 && (
         <FigureTable
           className="mt-1"
-          rows={told.missing_queries}
+          rows={answer.missing_queries}
           keyOf={(row) => row.query_id}
           columns={[
             {

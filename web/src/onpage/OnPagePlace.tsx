@@ -1,4 +1,4 @@
-// Wording: what pages do not say of what they are searched for, titles, answer boxes, and what stands above ours.
+// Wording: what pages do not say of what they are searched for, titles, featured snippets, and what is above the site's own.
 import { useNavigate } from "@tanstack/react-router";
 import { type Answer, type Row, resultsQuery, stripQuery, titleQuery, useMarks, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";
@@ -28,7 +28,7 @@ export const OF_WORDING = [
 type Wording = (typeof OF_WORDING)[number];
 type OfQuery = "featured-snippets" | "serp-captures" | "competing-pages";
 // All of them tell rows with a query and the page that is shown for it.
-type Told = Row<"competing-pages">;
+type Details = Row<"competing-pages">;
 
 const NO_FILTERS = Object.fromEntries(
   ["text", "section", "page_type", "query_group", "decided", "problem", "on_page", "explained"].map((name) => [
@@ -227,7 +227,7 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
           below={row.explained && <span className="text-ochre text-xs">explained</span>}
         />
       ),
-      out_of_range: (row: Told) => (
+      out_of_range: (row: Details) => (
         <span className="block truncate text-xs" title={row.out_of_range.join(", ").replaceAll("_", " ")}>
           {row.out_of_range.join(", ").replaceAll("_", " ")}
         </span>
@@ -273,15 +273,15 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
 
 const RIVALS_TOLD = 4;
 
-/** Who stands above ours most, by how often those queries are searched. */
+/** Who is above the site's own most, by how often those queries are searched. */
 function Rivals({ list }: { list: Answer<"serp-captures"> | undefined }) {
   const rivals = list?.rivals ?? [];
   if (rivals.length === 0) return null;
-  const told = (one: (typeof rivals)[number]) => `${one.host} (${one.queries})`;
+  const answer = (one: (typeof rivals)[number]) => `${one.host} (${one.queries})`;
   return (
-    <p className="text-faint text-xs" title={rivals.map(told).join(", ")}>
+    <p className="text-faint text-xs" title={rivals.map(answer).join(", ")}>
       Competitors that rank above most often, by searches (and queries):{" "}
-      {rivals.slice(0, RIVALS_TOLD).map(told).join(", ")}
+      {rivals.slice(0, RIVALS_TOLD).map(answer).join(", ")}
       {rivals.length > RIVALS_TOLD && ` and ${rivals.length - RIVALS_TOLD} more`}.
     </p>
   );

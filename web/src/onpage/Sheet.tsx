@@ -1,10 +1,10 @@
-// The sheet: a results page to scale, its blocks by pattern, ours in ink, the foot of each screen as a line across.
+// The sheet: a SERP to scale, its blocks by pattern, the site's own in ink, the foot of each screen as a line across.
 import type { Schemas } from "../api/client";
 
 type Block = Schemas["Capture"]["blocks"][number];
 const SCALE = 0.22; // of a pixel there
 const LEAST = 13;
-// Patterns tell kinds apart without colour; the words stand beside them.
+// Patterns distinguishes kinds without colour; the words goes with them.
 const PATTERNS: Partial<Record<Block["kind"], string>> = {
   "answer box": "repeating-linear-gradient(45deg, var(--color-ochre) 0 2px, transparent 2px 7px)",
   "generated summary": "repeating-linear-gradient(-45deg, var(--color-ochre) 0 2px, transparent 2px 5px)",
@@ -19,9 +19,9 @@ export function Sheet({ capture }: { capture: Schemas["Capture"] }) {
   let top = 0;
   const blocks = capture.blocks.map((block) => {
     const height = Math.max(block.pixels * SCALE, LEAST);
-    const told = { ...block, top, height };
+    const placed = { ...block, top, height };
     top += height;
-    return told;
+    return placed;
   });
   const screens = Math.floor(top / (capture.screen * SCALE));
   return (

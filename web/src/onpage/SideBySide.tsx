@@ -1,9 +1,9 @@
-// Ours and the pages above it: one column a page, one row a measure; what lies outside their range is underlined.
+// The site's own and the pages above it: one column a page, one row a measure; what lies outside their range is underlined.
 import type { Schemas } from "../api/client";
 import { count, NONE } from "../shared/format";
 
-type Told = Schemas["SideBySide"];
-type Measure = Told["measures"][number];
+type Details = Schemas["SideBySide"];
+type Measure = Details["measures"][number];
 
 function cell(measure: Measure, value: number | null): string {
   if (value === null) return NONE;
@@ -11,16 +11,16 @@ function cell(measure: Measure, value: number | null): string {
   return count(value);
 }
 
-export function SideBySide({ told }: { told: Told }) {
-  const stronger = told.stronger ?? 0;
-  const known = told.measures.filter((one) => one.ours !== null || one.above.some((value) => value !== null));
+export function SideBySide({ answer }: { answer: Details }) {
+  const stronger = answer.stronger ?? 0;
+  const known = answer.measures.filter((one) => one.ours !== null || one.above.some((value) => value !== null));
   return (
     <>
-      {told.rank_within_reach !== null && told.place !== null && (
+      {answer.rank_within_reach !== null && answer.place !== null && (
         <p className="font-serif text-[15px] leading-snug">
-          You rank {told.place}. {stronger === 0 ? "No page" : count(stronger)}
+          You rank {answer.place}. {stronger === 0 ? "No page" : count(stronger)}
           {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"} as many
-          referring domains as yours, or more: position {told.rank_within_reach} is within reach.
+          referring domains as yours, or more: position {answer.rank_within_reach} is within reach.
         </p>
       )}
       <div className="mt-1 overflow-x-auto">
@@ -33,7 +33,7 @@ export function SideBySide({ told }: { told: Told }) {
               <th scope="col" className="pl-3 font-semibold text-ink">
                 ours
               </th>
-              {told.pages.map((address, number) => (
+              {answer.pages.map((address, number) => (
                 <th key={address} scope="col" className="pl-3 font-normal" title={address}>
                   <a href={address} target="_blank" rel="noreferrer nofollow" className="hover:underline">
                     {number + 1}
@@ -57,7 +57,7 @@ export function SideBySide({ told }: { told: Told }) {
                   {measure.outside && <span className="sr-only"> ({measure.outside})</span>}
                 </td>
                 {measure.above.map((value, number) => (
-                  <td key={told.pages[number]} className="pl-3">
+                  <td key={answer.pages[number]} className="pl-3">
                     {cell(measure, value)}
                   </td>
                 ))}
@@ -67,7 +67,7 @@ export function SideBySide({ told }: { told: Told }) {
         </table>
       </div>
       <p className="mt-1 text-faint text-xs">
-        {told.fetched
+        {answer.fetched
           ? "Underlined: outside the middle half of the competing pages. Click a number to open its page."
           : "The competing pages have not been fetched: only their referring domains are known."}
       </p>

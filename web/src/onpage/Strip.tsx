@@ -5,17 +5,18 @@ import { count } from "../shared/format";
 
 const SQUARE = 50;
 
-export function Strip({ told }: { told: Schemas["Strip"] }) {
+export function Strip({ answer }: { answer: Schemas["Strip"] }) {
   const [open, setOpen] = useState<number | null>(null);
-  const chosen = told.squares.find((one) => one.first === open) ?? told.squares.find((one) => one.exact || one.others);
-  const sayings = told.sayings.filter((one) => chosen && one.nth >= chosen.first && one.nth < chosen.first + SQUARE);
+  const chosen =
+    answer.squares.find((one) => one.first === open) ?? answer.squares.find((one) => one.exact || one.others);
+  const sayings = answer.sayings.filter((one) => chosen && one.nth >= chosen.first && one.nth < chosen.first + SQUARE);
   return (
     <>
-      <Line says={told.title_says} name="title" text={told.title} />
-      <Line says={told.heading_says} name="heading" text={told.heading} />
-      <ol className="mt-2 flex flex-wrap gap-y-3" aria-label={`${count(told.words)} words in squares of fifty`}>
-        {told.squares.map((square) => {
-          const tick = told.headings.find((one) => one.at >= square.first && one.at < square.first + SQUARE);
+      <Line says={answer.title_says} name="title" text={answer.title} />
+      <Line says={answer.heading_says} name="heading" text={answer.heading} />
+      <ol className="mt-2 flex flex-wrap gap-y-3" aria-label={`${count(answer.words)} words in squares of fifty`}>
+        {answer.squares.map((square) => {
+          const tick = answer.headings.find((one) => one.at >= square.first && one.at < square.first + SQUARE);
           const said = square.exact ? "bg-ink" : square.others ? "bg-ochre" : "bg-shade";
           const words = square.exact ? `${square.exact} exact` : square.others ? "other forms" : "not in it";
           return (
@@ -40,7 +41,7 @@ export function Strip({ told }: { told: Schemas["Strip"] }) {
           {sayings.length > 0 ? (
             sayings.map((one) => (
               <p key={one.nth}>
-                <Said sentence={one.sentence} phrase={told.phrase} />{" "}
+                <Said sentence={one.sentence} phrase={answer.phrase} />{" "}
                 <span className="text-faint text-xs">word {one.nth}</span>
               </p>
             ))
@@ -71,7 +72,7 @@ function Line({ says, name, text }: { says: boolean; name: string; text: string 
   );
 }
 
-/** A sentence with the phrase marked in it, where it stands there as it was searched. */
+/** A sentence with the phrase marked in it, where it is there as it was searched. */
 function Said({ sentence, phrase }: { sentence: string; phrase: string }) {
   const at = sentence.toLowerCase().indexOf(phrase.toLowerCase());
   if (at < 0) return <>{sentence}</>;

@@ -40,8 +40,8 @@ export function PageFile(props: {
   useKeys({ d: draft });
   if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
-  const told = file.data;
-  if (!told) return <Notice title="Opening the page file">Loading its rows, weeks, clashes and crawl.</Notice>;
+  const answer = file.data;
+  if (!answer) return <Notice title="Opening the page file">Loading its rows, weeks, clashes and crawl.</Notice>;
   return (
     <article
       aria-label="Page file"
@@ -50,17 +50,17 @@ export function PageFile(props: {
       tabIndex={-1}
       className={`px-5 pt-1 pb-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
     >
-      <Contents told={told} />
-      <h2 className="break-words text-xl leading-6">{told.crawl?.title ?? path(told.page)}</h2>
-      <PageLink address={told.page} />
+      <Contents answer={answer} />
+      <h2 className="break-words text-xl leading-6">{answer.crawl?.title ?? path(answer.page)}</h2>
+      <PageLink address={answer.page} />
       <Deciding
         site={props.site}
-        subject={{ page: told.page_id }}
+        subject={{ page: answer.page_id }}
         finding="pages"
-        name={path(told.page)}
+        name={path(answer.page)}
         asked={asked}
       />
-      {site.may_change && told.crawl && (
+      {site.may_change && answer.crawl && (
         <p className="mt-2">
           <Button onClick={draft} title="Start a draft with the crawled text (d)">
             Start a draft
@@ -68,56 +68,56 @@ export function PageFile(props: {
         </p>
       )}
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
-        {told.reasons.length > 0 ? (
-          told.reasons.map((reason) => <p key={reason}>{reason}</p>)
+        {answer.reasons.length > 0 ? (
+          answer.reasons.map((reason) => <p key={reason}>{reason}</p>)
         ) : (
           <p>No opportunity beyond chance.</p>
         )}
       </div>
       <div className="mt-3 border-rule border-t pt-2">
-        <Beside measures={told.beside.filter((one) => SEARCH.includes(one.name))} compared={told.change !== null} />
+        <Beside measures={answer.beside.filter((one) => SEARCH.includes(one.name))} compared={answer.change !== null} />
       </div>
-      <AccountTable file={told} longest={props.longest} />
+      <AccountTable file={answer} longest={props.longest} />
       <Part id="queries" title="Its queries" method="evidence">
-        <Queries slug={props.site.slug} rows={told.rows} />
+        <Queries slug={props.site.slug} rows={answer.rows} />
       </Part>
-      {told.change && (
+      {answer.change && (
         <Part id="why" title="Why clicks changed" method="why-clicks-changed">
-          <Picture name={`why clicks changed ${path(told.page)}`}>
-            <ChangeSteps change={told.change} />
+          <Picture name={`why clicks changed ${path(answer.page)}`}>
+            <ChangeSteps change={answer.change} />
           </Picture>
         </Part>
       )}
       <Part id="weeks" title="Its weeks" method="breaks">
-        <Picture name={`weeks ${path(told.page)}`}>
-          <WeeksLine weeks={told.weeks} breaks={told.breaks} />
+        <Picture name={`weeks ${path(answer.page)}`}>
+          <WeeksLine weeks={answer.weeks} breaks={answer.breaks} />
         </Picture>
-        <Breaks file={told} />
+        <Breaks file={answer} />
       </Part>
-      {told.clashes.length + told.overlapping_pages.length > 0 && (
+      {answer.clashes.length + answer.overlapping_pages.length > 0 && (
         <Part id="clashes" title="Clashes" method="clashes">
-          <Clashes file={told} />
+          <Clashes file={answer} />
         </Part>
       )}
       <Part id="visits" title="Visits" method="landing-pages">
-        <Visits told={told} />
+        <Visits answer={answer} />
       </Part>
       <Part id="says" title="On the page">
-        <CrawlFacts crawl={told.crawl} />
+        <CrawlFacts crawl={answer.crawl} />
       </Part>
-      {told.crawl && (
+      {answer.crawl && (
         <Part id="wording" title="Wording" method="missing-queries">
-          <OnPagePart site={props.site} asked={asked} page={told.page_id} />
+          <OnPagePart site={props.site} asked={asked} page={answer.page_id} />
         </Part>
       )}
-      {told.links && (
+      {answer.links && (
         <Part id="links" title="Links">
-          <Links links={told.links} />
+          <Links links={answer.links} />
           <p className="mt-1">
             <Link
               to="/$site/links"
               params={{ site: site.slug }}
-              search={{ row: String(told.page_id) }}
+              search={{ row: String(answer.page_id) }}
               className="underline"
             >
               Links it needs, and pages that could link to it
@@ -125,14 +125,14 @@ export function PageFile(props: {
           </p>
         </Part>
       )}
-      {told.decided.length > 0 && (
+      {answer.decided.length > 0 && (
         <Part id="decided" title="Decisions">
-          <DecidedSoFar slug={props.site.slug} decided={told.decided} />
+          <DecidedSoFar slug={props.site.slug} decided={answer.decided} />
         </Part>
       )}
-      {told.results.length > 0 && (
+      {answer.results.length > 0 && (
         <Part id="results" title="Its SERP">
-          <ResultsPage results={told.results} said={told.results_sentence} />
+          <ResultsPage results={answer.results} said={answer.results_sentence} />
         </Part>
       )}
     </article>
@@ -140,18 +140,18 @@ export function PageFile(props: {
 }
 
 /** The parts of the file, each a step away. */
-function Contents({ told }: { told: File }) {
+function Contents({ answer }: { answer: File }) {
   const parts: [string, string, boolean][] = [
     ["queries", "Queries", true],
-    ["why", "Why", told.change !== null],
+    ["why", "Why", answer.change !== null],
     ["weeks", "Weeks", true],
-    ["clashes", "Clashes", told.clashes.length + told.overlapping_pages.length > 0],
+    ["clashes", "Clashes", answer.clashes.length + answer.overlapping_pages.length > 0],
     ["visits", "Visits", true],
     ["says", "Says", true],
-    ["wording", "Wording", told.crawl !== null],
-    ["links", "Links", told.links !== null],
-    ["decided", "Decided", told.decided.length > 0],
-    ["results", "Results", told.results.length > 0],
+    ["wording", "Wording", answer.crawl !== null],
+    ["links", "Links", answer.links !== null],
+    ["decided", "Decided", answer.decided.length > 0],
+    ["results", "Results", answer.results.length > 0],
   ];
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   return (
@@ -330,9 +330,7 @@ function Clashes({ file }: { file: File }) {
           <span className="font-medium">{clash.query}</span>{" "}
           <span className="text-faint">
             {clash.kind},{" "}
-            {clash.loss_month >= 0.5
-              ? `lost clicks a month: ${count(clash.loss_month)}`
-              : "next to nothing lost"}
+            {clash.loss_month >= 0.5 ? `lost clicks a month: ${count(clash.loss_month)}` : "next to nothing lost"}
           </span>
           <p className="text-xs">{clash.sentence}</p>
           <p className="text-xs">
@@ -350,14 +348,14 @@ function Clashes({ file }: { file: File }) {
   );
 }
 
-function Visits({ told }: { told: File }) {
-  const { account, lacking } = told;
+function Visits({ answer }: { answer: File }) {
+  const { account, lacking } = answer;
   if (account.sessions == null)
     return <p className="text-faint text-xs">{lacking.join(" ") || "No visit data. Load them in Data."}</p>;
   return (
     <>
       <Beside
-        measures={told.beside.filter((one) => !SEARCH.includes(one.name))}
+        measures={answer.beside.filter((one) => !SEARCH.includes(one.name))}
         compared={account.sessions_change !== null}
       />
       <p className="mt-1 text-faint text-xs">Organic visits only. {lacking.join(" ")}</p>

@@ -124,41 +124,41 @@ const LANGUAGES: [string, string][] = [
 
 /** How one likes to read. Sentences are English, and write their numbers their own way. */
 function Reading() {
-  const { held, change } = usePreferences();
+  const { stored, change } = usePreferences();
   async function keep(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const form = event.currentTarget;
-    const told = {
+    const answer = {
       language: text(form, "language"),
       time_zone: text(form, "time_zone"),
       currency: text(form, "currency"),
     };
-    await change({ ...told, single_keys: new FormData(form).has("single_keys") }, "Kept.");
+    await change({ ...answer, single_keys: new FormData(form).has("single_keys") }, "Kept.");
   }
   return (
     <Part title="Reading and typing">
-      <form onSubmit={keep} className="space-y-2" key={JSON.stringify(held)}>
-        <Choice label="numbers and dates in lists" name="language" defaultValue={held.language}>
+      <form onSubmit={keep} className="space-y-2" key={JSON.stringify(stored)}>
+        <Choice label="numbers and dates in lists" name="language" defaultValue={stored.language}>
           {LANGUAGES.map(([value, says]) => (
             <option key={value} value={value}>
               {says}
             </option>
           ))}
         </Choice>
-        <Choice label="time zone" name="time_zone" defaultValue={held.time_zone}>
+        <Choice label="time zone" name="time_zone" defaultValue={stored.time_zone}>
           <option value="">this computer's</option>
           {["UTC", ...Intl.supportedValuesOf("timeZone")].map((zone) => (
             <option key={zone}>{zone}</option>
           ))}
         </Choice>
-        <Choice label="default currency" name="currency" defaultValue={held.currency}>
+        <Choice label="default currency" name="currency" defaultValue={stored.currency}>
           <option value="">none</option>
           {Intl.supportedValuesOf("currency").map((one) => (
             <option key={one}>{one}</option>
           ))}
         </Choice>
         <label className="flex min-h-7 items-center gap-2">
-          <input type="checkbox" name="single_keys" defaultChecked={held.single_keys} />
+          <input type="checkbox" name="single_keys" defaultChecked={stored.single_keys} />
           Single-letter shortcuts are on
         </label>
         <Button type="submit">Keep it</Button>
@@ -253,7 +253,7 @@ function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) =
   );
 }
 
-/** What somebody is signed in with, such as “Firefox on Windows”; a script's own name as it is. */
+/** What someone is signed in with, such as “Firefox on Windows”; a script's own name as it is. */
 function browserOf(agent: string): string {
   if (!agent.trim()) return "Not given";
   const { browser, os } = Bowser.parse(agent);
@@ -314,11 +314,11 @@ function Tokens({ account }: { account: Account }) {
   async function add(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const form = event.currentTarget;
-    const told = new FormData(form);
+    const answer = new FormData(form);
     const body = {
-      name: String(told.get("name")),
-      sites: told.getAll("sites").map(String),
-      role: told.get("role") as "reader" | "analyst",
+      name: String(answer.get("name")),
+      sites: answer.getAll("sites").map(String),
+      role: answer.get("role") as "reader" | "analyst",
       ends_on,
     };
     const made = await act(() => api.POST("/api/account/tokens", { body }));

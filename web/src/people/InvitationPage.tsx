@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ask, sessionQuery } from "../api/ask";
-import { api, given, ProblemError } from "../api/client";
+import { api, ProblemError, values } from "../api/client";
 import { day } from "../shared/format";
 import { Field, MainButton } from "../shared/parts";
 import { Alone } from "./Alone";
@@ -40,7 +40,7 @@ export function InvitationPage() {
       proof: proved,
     };
     try {
-      const { slug } = given(await api.POST("/api/invitations/{token}", { params, body }));
+      const { slug } = values(await api.POST("/api/invitations/{token}", { params, body }));
       queryClient.clear();
       navigate({ to: "/$site/changes", params: { site: slug } });
     } catch (error) {

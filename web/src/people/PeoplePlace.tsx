@@ -26,10 +26,10 @@ const done = <T,>(call: Promise<T>) => call.then(() => ({ data: true }));
 
 export function PeoplePlace() {
   const { site } = useSite();
-  return site ? <Held site={site} /> : null;
+  return site ? <Loaded site={site} /> : null;
 }
 
-function Held({ site }: { site: Site }) {
+function Loaded({ site }: { site: Site }) {
   const found = ask.useQuery("get", "/api/sites/{slug}/members", ofSite(site.slug));
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   return (
@@ -122,8 +122,8 @@ function Invitations({ site, people }: { site: Site; people: People }) {
   async function invite(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
     const form = event.currentTarget;
-    const told = new FormData(form);
-    const body = { email: String(told.get("email")), role: told.get("role") as Role };
+    const answer = new FormData(form);
+    const body = { email: String(answer.get("email")), role: answer.get("role") as Role };
     const made = await act(
       () => api.POST("/api/sites/{slug}/invitations", { ...ofSite(site.slug), body }),
       people.mail ? "Invitation sent." : "Invitation ready. Copy its link and send it.",
@@ -188,7 +188,7 @@ function Invitations({ site, people }: { site: Site; people: People }) {
 
 function Trail({ site }: { site: Site }) {
   const found = ask.useQuery("get", "/api/sites/{slug}/audit", ofSite(site.slug));
-  const told = (details: Record<string, unknown>) =>
+  const answer = (details: Record<string, unknown>) =>
     Object.entries(details)
       .filter(([, value]) => value !== null && value !== "")
       .map(([name, value]) => `${name.replaceAll("_", " ")}: ${value}`)
@@ -212,7 +212,7 @@ function Trail({ site }: { site: Site }) {
           { head: "who", width: "w-14 sm:w-32", left: true, cell: (one) => one.who },
           { head: "what", width: "w-14 sm:w-40", left: true, cell: (one) => one.what },
           { head: "about", left: true, look: "break-words", cell: (one) => one.about },
-          { head: "", left: true, look: "break-words text-faint", cell: (one) => told(one.details) },
+          { head: "", left: true, look: "break-words text-faint", cell: (one) => answer(one.details) },
         ]}
       />
       {found.data?.length === 0 && <p className="text-faint">Nothing yet.</p>}
@@ -220,7 +220,7 @@ function Trail({ site }: { site: Site }) {
   );
 }
 
-/** Its name, and whether it stands. */
+/** Its name, and whether it is. */
 function Whole({ site }: { site: Site }) {
   const act = useAct();
   const navigate = useNavigate();

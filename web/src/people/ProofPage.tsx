@@ -1,7 +1,7 @@
 // A mail address is proved: whoever was sent this page's address there says that it is theirs.
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { api, given, ProblemError } from "../api/client";
+import { api, ProblemError, values } from "../api/client";
 import { MainButton } from "../shared/parts";
 import { Alone } from "./Alone";
 
@@ -10,7 +10,7 @@ export function ProofPage() {
   const [said, setSaid] = useState("");
   async function prove() {
     try {
-      const { email } = given(await api.POST("/api/account/email/proofs/{token}", { params: { path: { token } } }));
+      const { email } = values(await api.POST("/api/account/email/proofs/{token}", { params: { path: { token } } }));
       setSaid(`${email} is confirmed as your mail address.`);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;

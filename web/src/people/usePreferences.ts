@@ -10,13 +10,13 @@ type Preferences = Schemas["PreferencesShown"];
 const USUAL: Preferences = { language: "", time_zone: "", currency: "", single_keys: true };
 
 export function usePreferences() {
-  const held = useQuery(sessionQuery).data?.preferences ?? USUAL;
+  const stored = useQuery(sessionQuery).data?.preferences ?? USUAL;
   const act = useAct();
   return {
-    held,
+    stored,
     change: (part: Partial<Preferences>, done: string) =>
       act(async () => {
-        const body = { ...held, ...part };
+        const body = { ...stored, ...part };
         // At once, for the next key may be pressed before the server has answered.
         letLettersAct(body.single_keys);
         await api.PUT("/api/account/preferences", { body });

@@ -38,7 +38,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
     { params: { path: { slug: site.slug }, query: { ...ofField, lens } } },
     STEADY,
   );
-  // Words and figures stand at once; the pictures follow within a frame or two.
+  // Words and figures are at once; the pictures follow within a frame or two.
   const drawn = useDeferredValue(evidence.data);
 
   if (!row) return list ? <Notice title="No row selected">Choose a list or filters with rows.</Notice> : null;

@@ -16,7 +16,7 @@ import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
 
 export const OF_QUERIES = [...LENSES, "query-groups", "country-gaps"] as const;
-// All lenses tell rows of one kind; the types of the first stand for them.
+// All lenses tell rows of one kind; the types of the first represent them.
 type Lens = "low-ctr";
 
 export function QueriesPlace(props: PlaceProps) {
@@ -27,7 +27,7 @@ export function QueriesPlace(props: PlaceProps) {
   return <Lenses {...props} lens={lens} />;
 }
 
-/** What a lens asks: what is sure; where nothing is and nobody chose, what is possible. */
+/** What a lens asks: what is sure; where nothing is and no one chose, what is possible. */
 function useAsked({ site, search }: PlaceProps, lens: Lens) {
   const asked = lensAsked(search);
   const sure = useFinding(site.slug, lens, asked, { sorted: sortedBy(search), enabled: site.last_day !== null });

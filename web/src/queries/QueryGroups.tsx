@@ -1,4 +1,4 @@
-// The query groups of a site: what their queries earn and could gain; beside it why the clicks of the chosen one changed, and the
+// The query groups of a site: what their queries earn and could gain; next to it why the clicks of the chosen one changed, and the
 // way into its rows.
 import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";

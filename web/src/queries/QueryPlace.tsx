@@ -1,4 +1,4 @@
-// One query: every page shown for it, day by day, how often it is searched, its results page.
+// One query: every page shown for it, day by day, how often it is searched, its SERP.
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { ask, STEADY, useMarks } from "../api/ask";
@@ -37,10 +37,10 @@ export function QueryPlace() {
     [navigate],
   );
   const marks = useMarks(slug);
-  const told = file.data;
-  const every = told?.pages.map((page) => page.page) ?? [];
-  const at = Math.max(told?.pages.findIndex((page) => page.page_id === search.of) ?? 0, 0);
-  const chosen = told?.pages[at];
+  const answer = file.data;
+  const every = answer?.pages.map((page) => page.page) ?? [];
+  const at = Math.max(answer?.pages.findIndex((page) => page.page_id === search.of) ?? 0, 0);
+  const chosen = answer?.pages[at];
   const walk = (step: number) => {
     const next = file.data?.pages[at + step];
     if (next) change({ of: next.page_id });
@@ -49,45 +49,45 @@ export function QueryPlace() {
 
   if (!site) return null;
   if (!site.last_day) return <NoData slug={slug} />;
-  const lanes = (told?.pages ?? []).filter((page) => page.days.length > 0);
+  const lanes = (answer?.pages ?? []).filter((page) => page.days.length > 0);
   return (
     <>
-      <TopLine site={site} search={search} list={told} change={change} opened={opened} setOpened={setOpened} />
+      <TopLine site={site} search={search} list={answer} change={change} opened={opened} setOpened={setOpened} />
       {search.query === undefined && <Notice title="No query chosen">Choose one in Queries.</Notice>}
       {file.error && <Failed error={file.error} retry={() => file.refetch()} />}
       {file.isLoading && <Notice title="Loading">Comparing its pages day by day.</Notice>}
-      {told && (
+      {answer && (
         <article
           className="mx-auto w-full max-w-5xl overflow-auto px-5 py-4"
           data-testid="query-file"
           aria-label="Query"
         >
-          <h1 className="break-words text-2xl">{told.query}</h1>
+          <h1 className="break-words text-2xl">{answer.query}</h1>
           <div className="mt-2 font-serif text-[15px]">
             <p>
-              {told.sentences.join(" ")} {told.branded && "It is a branded query."}
+              {answer.sentences.join(" ")} {answer.branded && "It is a branded query."}
             </p>
-            {told.clash && (
+            {answer.clash && (
               <p>
                 <Link
                   to="/$site/clashes"
                   params={{ site: slug }}
-                  search={{ row: String(told.query_id) }}
+                  search={{ row: String(answer.query_id) }}
                   className="underline"
                 >
                   Clash
                 </Link>
-                : {told.clash}
+                : {answer.clash}
               </p>
             )}
           </div>
           <div className="mt-3 max-w-xl">
-            <Beside measures={told.beside} compared={told.before !== null} />
+            <Beside measures={answer.beside} compared={answer.before !== null} />
           </div>
           <Part title="All pages for it">
             <div className="overflow-x-auto">
               <FigureTable
-                rows={told.pages}
+                rows={answer.pages}
                 keyOf={(page) => page.page_id}
                 chosen={(page) => page === chosen}
                 pick={(page) => change({ of: page.page_id })}
@@ -106,7 +106,7 @@ export function QueryPlace() {
                         >
                           {apart(page.page, every)}
                         </Link>{" "}
-                        <MarkWord mark={marks.of({ page: page.page_id, query: told.query_id })} />
+                        <MarkWord mark={marks.of({ page: page.page_id, query: answer.query_id })} />
                       </>
                     ),
                   },
@@ -128,20 +128,20 @@ export function QueryPlace() {
             {chosen && (
               <Deciding
                 site={site}
-                subject={{ page: chosen.page_id, query: told.query_id }}
+                subject={{ page: chosen.page_id, query: answer.query_id }}
                 finding=""
-                name={`“${told.query}” on ${apart(chosen.page, every)}`}
+                name={`“${answer.query}” on ${apart(chosen.page, every)}`}
                 asked={asked}
                 named
               />
             )}
           </Part>
           <Part title="Day by day" method="clashes">
-            <Picture name={`days of ${told.query}`}>
-              <Relay lanes={lanes} first={told.period.first} last={told.period.last} />
+            <Picture name={`days of ${answer.query}`}>
+              <Relay lanes={lanes} first={answer.period.first} last={answer.period.last} />
             </Picture>
           </Part>
-          {told.results.length > 0 && <QueryResults site={site} asked={asked} query={told.query_id} />}
+          {answer.results.length > 0 && <QueryResults site={site} asked={asked} query={answer.query_id} />}
         </article>
       )}
     </>

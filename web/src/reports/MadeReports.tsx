@@ -10,8 +10,8 @@ import { ReportFile } from "./ReportFile";
 import type { ReportsProps } from "./ReportsPlace";
 import type { Report } from "./words";
 
-export function MadeReports({ site, held, search, change }: ReportsProps) {
-  const { reports } = held;
+export function MadeReports({ site, stored, search, change }: ReportsProps) {
+  const { reports } = stored;
   const chosen = reports.find((one) => one.id === search.report) ?? reports[0];
   const at = chosen ? reports.indexOf(chosen) : -1;
   const list = useRef<HTMLElement>(null);
@@ -60,7 +60,7 @@ export function MadeReports({ site, held, search, change }: ReportsProps) {
           />
         </section>
       }
-      right={<ReportFile key={chosen.id} site={site} report={chosen} mail={held.mail} gone={() => change({})} />}
+      right={<ReportFile key={chosen.id} site={site} report={chosen} mail={stored.mail} gone={() => change({})} />}
     />
   );
 }

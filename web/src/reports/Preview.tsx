@@ -1,11 +1,11 @@
 // The pages of a report as they will be, made anew a moment after something of its template was changed.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, ProblemError, type Schemas, values } from "../api/client";
 import { many } from "../shared/format";
-import type { Given } from "./words";
+import type { Values } from "./words";
 
-type Props = { site: Schemas["SiteShown"]; form: Given; id: number | undefined; logo: string };
+type Props = { site: Schemas["SiteShown"]; form: Values; id: number | undefined; logo: string };
 const MOMENT = 700;
 
 export function Preview({ site, form, id, logo }: Props) {
@@ -19,7 +19,7 @@ export function Preview({ site, form, id, logo }: Props) {
     queryFn: async ({ signal }) => {
       const body = { ...asked, name: asked.name || "New", recipients: [], id: id ?? null, days: "" };
       const params = { path: { slug: site.slug } };
-      return given(await api.POST("/api/sites/{slug}/reports/preview", { params, body, signal }));
+      return values(await api.POST("/api/sites/{slug}/reports/preview", { params, body, signal }));
     },
     enabled: (asked.parts?.length ?? 0) > 0,
     placeholderData: keepPreviousData,

@@ -10,14 +10,14 @@ import { MadeReports } from "./MadeReports";
 import { Templates } from "./Templates";
 
 export type ReportsSearch = { view?: "templates"; template?: number; report?: number };
-export const readReports = (given: Record<string, unknown>): ReportsSearch => ({
-  ...(given.view === "templates" ? { view: given.view } : {}),
-  ...(typeof given.template === "number" ? { template: given.template } : {}),
-  ...(typeof given.report === "number" ? { report: given.report } : {}),
+export const readReports = (values: Record<string, unknown>): ReportsSearch => ({
+  ...(values.view === "templates" ? { view: values.view } : {}),
+  ...(typeof values.template === "number" ? { template: values.template } : {}),
+  ...(typeof values.report === "number" ? { report: values.report } : {}),
 });
 export type ReportsProps = {
   site: Schemas["SiteShown"];
-  held: Schemas["ReportsShown"];
+  stored: Schemas["ReportsShown"];
   search: ReportsSearch;
   change: (search: ReportsSearch) => void;
 };
@@ -28,10 +28,10 @@ export function ReportsPlace() {
   const navigate = useNavigate();
   const change = (to: ReportsSearch) => navigate({ to: ".", search: to as never });
   if (!site) return null;
-  return <Held site={site} search={search} change={change} />;
+  return <Loaded site={site} search={search} change={change} />;
 }
 
-function Held({ site, search, change }: Omit<ReportsProps, "held">) {
+function Loaded({ site, search, change }: Omit<ReportsProps, "stored">) {
   const found = ask.useQuery("get", "/api/sites/{slug}/reports", ofSite(site.slug), {
     staleTime: 5_000,
     // What is on its way is looked at again until it is there.
@@ -61,9 +61,9 @@ function Held({ site, search, change }: Omit<ReportsProps, "held">) {
       ) : !found.data ? (
         <Notice title="Loading the reports">One moment.</Notice>
       ) : view === "templates" ? (
-        <Templates site={site} held={found.data} search={search} change={change} />
+        <Templates site={site} stored={found.data} search={search} change={change} />
       ) : (
-        <MadeReports site={site} held={found.data} search={search} change={change} />
+        <MadeReports site={site} stored={found.data} search={search} change={change} />
       )}
     </>
   );

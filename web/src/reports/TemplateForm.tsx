@@ -7,12 +7,12 @@ import { day } from "../shared/format";
 import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { ReportsProps, ReportsSearch } from "./ReportsPlace";
-import { COMPARED, type Given, LANGUAGES, PERIODS, SCHEDULES, type Template, WEEKDAYS } from "./words";
+import { COMPARED, LANGUAGES, PERIODS, SCHEDULES, type Template, type Values, WEEKDAYS } from "./words";
 
-type Form = Required<Given>;
+type Form = Required<Values>;
 type Props = {
   site: Schemas["SiteShown"];
-  held: ReportsProps["held"];
+  stored: ReportsProps["stored"];
   change: (search: ReportsSearch) => void;
   template: Template | undefined;
   added: () => void;
@@ -22,7 +22,7 @@ type Props = {
   setSeen: (version: number) => void;
 };
 
-export function TemplateForm({ site, held, change, template, added, form, setForm, seen, setSeen }: Props) {
+export function TemplateForm({ site, stored, change, template, added, form, setForm, seen, setSeen }: Props) {
   const act = useAct();
   const set = (part: Partial<Form>) => setForm({ ...form, ...part });
   const params = { path: { slug: site.slug, template_id: template?.id ?? 0 } };
@@ -85,7 +85,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
           <Named label="about" names={PERIODS} value={form.period} choose={(period) => set({ period })} />
           <Named label="compared with" names={COMPARED} value={form.compare} choose={(compare) => set({ compare })} />
         </div>
-        <Parts titles={held.parts} form={form} set={set} />
+        <Parts titles={stored.parts} form={form} set={set} />
         <Block title="How it looks">
           <div className="grid grid-cols-2 gap-3">
             <Field
@@ -124,7 +124,7 @@ export function TemplateForm({ site, held, change, template, added, form, setFor
           </div>
           <LogoField slug={site.slug} template={template} />
         </Block>
-        <Sending mail={held.mail} template={template} form={form} set={set} />
+        <Sending mail={stored.mail} template={template} form={form} set={set} />
         {site.may_change && (
           <p className="flex flex-wrap items-center gap-3 border-rule border-t pt-3">
             <MainButton type="submit" disabled={form.parts.length === 0}>

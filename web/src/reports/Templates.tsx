@@ -1,15 +1,15 @@
-// Templates: one is chosen and changed at the left; at the right stand the pages of a report of it as they will be.
+// Templates: one is chosen and changed at the left; at the right are the pages of a report of it as they will be.
 import { useState } from "react";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
 import { Preview } from "./Preview";
 import type { ReportsProps } from "./ReportsPlace";
 import { TemplateForm } from "./TemplateForm";
-import { blank, type Given, written } from "./words";
+import { blank, type Values, written } from "./words";
 
 export function Templates(props: ReportsProps) {
-  const { site, held, search, change } = props;
-  const template = held.templates.find((one) => one.id === search.template) ?? held.templates[0];
+  const { site, stored, search, change } = props;
+  const template = stored.templates.find((one) => one.id === search.template) ?? stored.templates[0];
   const [adding, setAdding] = useState(false);
   const fresh = adding || !template;
   if (fresh && !site.may_change && !template)
@@ -18,7 +18,7 @@ export function Templates(props: ReportsProps) {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-rule border-b px-4 py-1.5">
-        {held.templates.map((one) => (
+        {stored.templates.map((one) => (
           <button
             key={one.id}
             type="button"
@@ -44,20 +44,20 @@ export function Templates(props: ReportsProps) {
 }
 
 type ChosenProps = ReportsProps & {
-  template: ReportsProps["held"]["templates"][number] | undefined;
+  template: ReportsProps["stored"]["templates"][number] | undefined;
   added: () => void;
 };
 
-function Chosen({ site, held, change, template, added }: ChosenProps) {
-  const [form, setForm] = useState<Required<Given>>(() =>
-    template ? written(template) : blank(held.templates.length ? "" : "Monthly report", Object.keys(held.parts)),
+function Chosen({ site, stored, change, template, added }: ChosenProps) {
+  const [form, setForm] = useState<Required<Values>>(() =>
+    template ? written(template) : blank(stored.templates.length ? "" : "Monthly report", Object.keys(stored.parts)),
   );
   // What others change meanwhile is not overwritten: the version that this form was begun on is the one that is changed.
   const [seen, setSeen] = useState(template?.version ?? 0);
   return (
     <SplitPane
       name="reports"
-      left={<TemplateForm {...{ site, held, change, template, added, form, setForm, seen, setSeen }} />}
+      left={<TemplateForm {...{ site, stored, change, template, added, form, setForm, seen, setSeen }} />}
       right={<Preview site={site} form={form} id={template?.id} logo={template?.logo ?? ""} />}
     />
   );

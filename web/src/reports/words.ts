@@ -2,26 +2,26 @@
 import type { Schemas } from "../api/client";
 
 export type Template = Schemas["TemplateShown"];
-export type Given = Schemas["TemplateInput"];
+export type Values = Schemas["TemplateInput"];
 export type Report = Schemas["ReportShown"];
 
-export const PERIODS: Record<NonNullable<Given["period"]>, string> = {
+export const PERIODS: Record<NonNullable<Values["period"]>, string> = {
   "last-month": "the last whole month",
   "last-4-weeks": "the last 4 whole weeks",
   "last-13-weeks": "the last 13 whole weeks",
 };
-export const COMPARED: Record<NonNullable<Given["compare"]>, string> = {
+export const COMPARED: Record<NonNullable<Values["compare"]>, string> = {
   year: "the same weeks last year",
   previous: "the previous period",
   none: "nothing",
 };
-export const SCHEDULES: Record<NonNullable<Given["schedule"]>, string> = {
+export const SCHEDULES: Record<NonNullable<Values["schedule"]>, string> = {
   "": "never",
   weekly: "every week",
   monthly: "every month",
 };
 export const WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
-const LANGUAGES_SHOWN: Record<NonNullable<Given["language"]>, string> = {
+const LANGUAGES_SHOWN: Record<NonNullable<Values["language"]>, string> = {
   en_GB: "British English",
   en_US: "American English",
   de: "German",
@@ -30,10 +30,10 @@ const LANGUAGES_SHOWN: Record<NonNullable<Given["language"]>, string> = {
   it: "Italian",
   nl: "Dutch",
 };
-export const LANGUAGES = Object.entries(LANGUAGES_SHOWN) as [NonNullable<Given["language"]>, string][];
+export const LANGUAGES = Object.entries(LANGUAGES_SHOWN) as [NonNullable<Values["language"]>, string][];
 
 /** A new template, before anything of it is kept. */
-export const blank = (name: string, parts: string[]): Required<Given> => ({
+export const blank = (name: string, parts: string[]): Required<Values> => ({
   name,
   title: "",
   own_name: "",
@@ -42,7 +42,7 @@ export const blank = (name: string, parts: string[]): Required<Given> => ({
   language: "en_GB",
   period: "last-month",
   compare: "year",
-  parts: parts.map((one) => ({ name: one, words: "" })) as Required<Given>["parts"],
+  parts: parts.map((one) => ({ name: one, words: "" })) as Required<Values>["parts"],
   schedule: "",
   day: 1,
   recipients: [],
@@ -51,7 +51,7 @@ export const blank = (name: string, parts: string[]): Required<Given> => ({
 });
 
 /** What is written of a template, without what the server adds. */
-export function written(template: Template): Required<Given> {
+export function written(template: Template): Required<Values> {
   const { id: _, version: __, logo: ___, next_due: ____, ...rest } = template;
-  return rest as Required<Given>;
+  return rest as Required<Values>;
 }

@@ -1,21 +1,21 @@
 // A month to pick a day from (react-day-picker), in the application's own dress; loaded when it is first opened.
 import { DayPicker } from "react-day-picker";
 
-type Props = { held: string; min?: string | undefined; max?: string | undefined; pick: (iso: string) => void };
+type Props = { stored: string; min?: string | undefined; max?: string | undefined; pick: (iso: string) => void };
 
 const asDate = (iso: string) => new Date(`${iso}T12:00:00`);
 const asIso = (date: Date) =>
   [date.getFullYear(), String(date.getMonth() + 1).padStart(2, "0"), String(date.getDate()).padStart(2, "0")].join("-");
 
-export default function Calendar({ held, min, max, pick }: Props) {
-  const begin = held || max;
+export default function Calendar({ stored, min, max, pick }: Props) {
+  const begin = stored || max;
   return (
     <DayPicker
       mode="single"
       autoFocus
       weekStartsOn={1}
       captionLayout="dropdown"
-      {...(held && { selected: asDate(held) })}
+      {...(stored && { selected: asDate(stored) })}
       {...(begin && { defaultMonth: asDate(begin) })}
       startMonth={asDate(min ?? "2015-01-01")}
       endMonth={asDate(max ?? "2035-12-31")}

@@ -18,20 +18,20 @@ type Props = {
 };
 
 export function DateField({ label, name, value, defaultValue, min, max, required, onDay }: Props) {
-  const [held, setHeld] = useState(value ?? defaultValue ?? "");
-  const [typed, setTyped] = useState(held && day(held));
+  const [stored, setCurrent] = useState(value ?? defaultValue ?? "");
+  const [typed, setTyped] = useState(stored && day(stored));
   const [open, setOpen] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (value === undefined) return;
-    setHeld(value);
+    setCurrent(value);
     // Whoever types in it is not corrected meanwhile.
     if (document.activeElement !== input.current) setTyped(value && day(value));
   }, [value]);
 
   function take(iso: string) {
-    setHeld(iso);
-    if (iso !== held) onDay?.(iso);
+    setCurrent(iso);
+    if (iso !== stored) onDay?.(iso);
   }
   function choose(iso: string) {
     take(iso);
@@ -94,7 +94,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
             >
               <Suspense fallback={<div className="h-64 w-60" />}>
                 <Calendar
-                  held={held}
+                  stored={stored}
                   min={min}
                   max={max}
                   pick={(iso) => {
@@ -107,7 +107,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
           </RadixPopover.Portal>
         </RadixPopover.Root>
       </span>
-      {name && <input type="hidden" name={name} value={held} />}
+      {name && <input type="hidden" name={name} value={stored} />}
     </div>
   );
 }

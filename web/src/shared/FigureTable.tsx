@@ -1,4 +1,4 @@
-// A table of figures: its first column names the row, the others stand right, aligned to be compared.
+// A table of figures: its first column names the row, the others are right, aligned to be compared.
 import clsx from "clsx";
 import { type ReactNode, useState } from "react";
 import { Button } from "./parts";
@@ -20,7 +20,7 @@ type Props<Row> = {
   chosen?: ((row: Row) => boolean) | undefined;
   pick?: (row: Row) => void;
   className?: string;
-  note?: ReactNode; // beside the way to all rows
+  note?: ReactNode; // next to the way to all rows
 };
 
 export function FigureTable<Row>(props: Props<Row>) {

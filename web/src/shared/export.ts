@@ -10,7 +10,7 @@ export function withParameters(base: string, asked: Record<string, unknown>): st
   return `${base}?${parameters}`;
 }
 
-/** Fetch a file and hand it to the reader; what goes wrong is told in place, never as a page of its own. */
+/** Fetch a file and hand it to the reader; what goes wrong is reported in place, never as a page of its own. */
 export async function download(address: string): Promise<void> {
   try {
     const answer = await fetch(address);

@@ -9,11 +9,11 @@ let timeZone: string | undefined;
 const rewritten: (() => void)[] = [];
 /** A format of the chosen language, made anew when another one is chosen. */
 function chosen<Format>(make: (locale: string) => Format): () => Format {
-  let held = make("en-GB");
+  let stored = make("en-GB");
   rewritten.push(() => {
-    held = make(language || "en-GB");
+    stored = make(language || "en-GB");
   });
-  return () => held;
+  return () => stored;
 }
 export function writeFor(preferences: { language: string; time_zone: string }): void {
   if (preferences.language.replace("_", "-") === language && (preferences.time_zone || undefined) === timeZone) return;
@@ -82,9 +82,9 @@ export function dayTyped(typed: string): string | undefined {
           ? [american[3], month(american[1]), american[2]]
           : [];
   if (!year || !ofYear || !ofMonth) return undefined;
-  const told = `${year}-${ofYear.padStart(2, "0")}-${ofMonth.padStart(2, "0")}`;
-  const read = new Date(`${told}T00:00:00Z`);
-  return Number.isNaN(read.getTime()) || read.toISOString().slice(0, 10) !== told ? undefined : told;
+  const answer = `${year}-${ofYear.padStart(2, "0")}-${ofMonth.padStart(2, "0")}`;
+  const read = new Date(`${answer}T00:00:00Z`);
+  return Number.isNaN(read.getTime()) || read.toISOString().slice(0, 10) !== answer ? undefined : answer;
 }
 
 /** A share with enough digits to tell small ones apart: 12 %, 3.4 %, 0.27 %. */

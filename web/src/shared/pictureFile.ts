@@ -1,5 +1,5 @@
 // A picture as a file. SVG is made of the picture's own lines and letters wherever it is drawn as such, so that any program that
-// draws can open it; what is laid out as text and bars becomes an SVG that browsers show. PNG is what stands on the sheet.
+// draws can open it; what is laid out as text and bars becomes an SVG that browsers show. PNG is what is on the sheet.
 const DRAWN = ["fill", "stroke", "background", "font-family"] as const;
 
 export async function pictureFile(box: HTMLElement, kind: "svg" | "png"): Promise<string> {
@@ -28,8 +28,8 @@ function standingAlone(drawn: SVGSVGElement): string {
   own.forEach((element, number) => {
     const style = getComputedStyle(element);
     for (const name of DRAWN) {
-      const told = element.getAttribute(name);
-      if (told?.includes("var(") || (name === "font-family" && element.tagName === "text"))
+      const answer = element.getAttribute(name);
+      if (answer?.includes("var(") || (name === "font-family" && element.tagName === "text"))
         copies[number]?.setAttribute(name, style.getPropertyValue(name));
     }
   });

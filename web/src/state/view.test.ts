@@ -5,18 +5,18 @@ const LENSES = ["low-ctr", "query-page-mismatch", "query-groups"] as const;
 
 describe("an address", () => {
   it("passes over what makes no sense in it", () => {
-    const given = {
+    const values = {
       first: "2026-11-15",
       last: "soon",
       min_impressions: -4,
       evidence: ["firm", "sure"],
       decided: "maybe",
     };
-    expect(readView(given)).toEqual({ first: "2026-11-15", evidence: ["firm"] });
+    expect(readView(values)).toEqual({ first: "2026-11-15", evidence: ["firm"] });
     expect(readList({ finding: "guess", sort: "nothing", row: "1;2", up: "yes" }, LENSES)).toEqual({});
   });
   it("keeps a row, an order and the finding, but not the usual one", () => {
-    const given = {
+    const values = {
       finding: "query-page-mismatch",
       sort: "ctr",
       up: true,
@@ -25,7 +25,7 @@ describe("an address", () => {
       text: 12,
     };
     const read = { finding: "query-page-mismatch", sort: "ctr", up: true, row: "1-2", device: ["mobile"], text: "12" };
-    expect(readList(given, LENSES)).toEqual(read);
+    expect(readList(values, LENSES)).toEqual(read);
     expect(readList({ finding: "low-ctr" }, LENSES)).toEqual({});
   });
   it("means what it meant under its former names", () => {
@@ -52,9 +52,9 @@ describe("an address", () => {
     expect(readList({ view: "groups" }, LENSES)).toEqual({ finding: "query-groups" });
   });
   it("of sums knows days and the part of the site alone", () => {
-    const given = { section: "/guides/", evidence: ["firm"], position_from: 3, query: 4 };
-    expect(readSums(given)).toEqual({ section: "/guides/" });
-    expect(readQuery(given)).toEqual({ section: "/guides/", query: 4 });
+    const values = { section: "/guides/", evidence: ["firm"], position_from: 3, query: 4 };
+    expect(readSums(values)).toEqual({ section: "/guides/" });
+    expect(readQuery(values)).toEqual({ section: "/guides/", query: 4 });
   });
 });
 

@@ -42,28 +42,30 @@ export type Mention = Known<"mention">[number];
 export type Fault = Known<"fault">[number];
 export const ON_PAGE: OnPage[] = ["missing", "other forms", "low on the page", "on the page"];
 
-/** The page and the query that a row's key names; 0 stands for all. */
+/** The page and the query that a row's key names; 0 represents all. */
 export function rowSubject(key: string): { page: number | null; query: number | null } {
   const [page, query] = key.split("-").map((id) => Number(id) || null);
   return { page: page ?? null, query: query ?? null };
 }
 
-type Reader<Value> = (given: unknown) => Value | undefined;
+type Reader<Value> = (values: unknown) => Value | undefined;
 const oneOf =
   <Value extends string>(known: readonly Value[]): Reader<Value> =>
-  (given) =>
-    known.find((item) => item === given);
-const day: Reader<string> = (given) =>
-  typeof given === "string" && /^\d{4}-\d\d-\d\d$/.test(given) ? given : undefined;
-const number: Reader<number> = (given) => (typeof given === "number" && given >= 0 ? given : undefined);
-const text: Reader<string> = (given) => (given == null || given === "" ? undefined : String(given).slice(0, 500));
-const texts: Reader<string[]> = (given) => {
-  const held = (Array.isArray(given) ? given : []).filter((one) => typeof one === "string" && one !== "").slice(0, 250);
-  return held.length ? (held as string[]) : undefined;
+  (values) =>
+    known.find((item) => item === values);
+const day: Reader<string> = (values) =>
+  typeof values === "string" && /^\d{4}-\d\d-\d\d$/.test(values) ? values : undefined;
+const number: Reader<number> = (values) => (typeof values === "number" && values >= 0 ? values : undefined);
+const text: Reader<string> = (values) => (values == null || values === "" ? undefined : String(values).slice(0, 500));
+const texts: Reader<string[]> = (values) => {
+  const stored = (Array.isArray(values) ? values : [])
+    .filter((one) => typeof one === "string" && one !== "")
+    .slice(0, 250);
+  return stored.length ? (stored as string[]) : undefined;
 };
-const grades: Reader<Grade[]> = (given) => {
-  const held = Array.isArray(given) ? GRADES.filter((grade) => given.includes(grade)) : [];
-  return held.length ? held : undefined;
+const grades: Reader<Grade[]> = (values) => {
+  const stored = Array.isArray(values) ? GRADES.filter((grade) => values.includes(grade)) : [];
+  return stored.length ? stored : undefined;
 };
 
 /** How each field is read from an address that anyone may have written; what makes no sense in it is passed over. */
@@ -77,7 +79,7 @@ const FIELDS = {
   page_type: texts,
   query_group: texts,
   topic: texts,
-  min_impressions: (given: unknown) => (number(given) === undefined ? undefined : Math.round(Number(given))),
+  min_impressions: (values: unknown) => (number(values) === undefined ? undefined : Math.round(Number(values))),
   target: oneOf(Object.keys(TARGETS) as Target[]),
   text,
   evidence: grades,
@@ -85,15 +87,15 @@ const FIELDS = {
   position_to: number,
   decided: oneOf(["open", "settled"] as const),
   explained: oneOf(["without", "only"] as const),
-  on_page: (given: unknown) => texts(given)?.filter((one): one is OnPage => ON_PAGE.some((known) => known === one)),
-  problem: (given: unknown) => texts(given) as Problem[] | undefined,
+  on_page: (values: unknown) => texts(values)?.filter((one): one is OnPage => ON_PAGE.some((known) => known === one)),
+  problem: (values: unknown) => texts(values) as Problem[] | undefined,
   state: oneOf(STATES),
-  page: (given: unknown) => (typeof given === "string" && /^(\/|https?:)/.test(given) ? text(given) : undefined),
+  page: (values: unknown) => (typeof values === "string" && /^(\/|https?:)/.test(values) ? text(values) : undefined),
   phrase: texts,
   forms: oneOf(["exact"] as const),
-  action: (given: unknown) => texts(given) as Action[] | undefined,
-  mention: (given: unknown) => texts(given) as Mention[] | undefined,
-  fault: (given: unknown) => texts(given) as Fault[] | undefined,
+  action: (values: unknown) => texts(values) as Action[] | undefined,
+  mention: (values: unknown) => texts(values) as Mention[] | undefined,
+  fault: (values: unknown) => texts(values) as Fault[] | undefined,
   by: oneOf(Object.keys(LISTED) as Listed[]),
 } satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
 export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
@@ -124,8 +126,8 @@ const OLD: Record<string, keyof View> = {
 const known = <Read extends object>(read: Read): Read =>
   Object.fromEntries(Object.entries(read).filter(([, value]) => value !== undefined)) as Read;
 
-export function readView(given: Record<string, unknown>, names = Object.keys(FIELDS) as (keyof View)[]): View {
-  const named = { ...Object.fromEntries(Object.entries(given).map(([name, value]) => [OLD[name] ?? name, value])) };
+export function readView(values: Record<string, unknown>, names = Object.keys(FIELDS) as (keyof View)[]): View {
+  const named = { ...Object.fromEntries(Object.entries(values).map(([name, value]) => [OLD[name] ?? name, value])) };
   return known(Object.fromEntries(names.map((name) => [name, FIELDS[name](named[name])]))) as View;
 }
 
@@ -135,29 +137,29 @@ export type ListSearch = View & { finding?: FindingName; sort?: string; up?: tru
 const OLD_ROWS = ["page", "query", "move"];
 
 /** The address of a place that lists findings; the first of them is listed when it names none. */
-export function readList(given: Record<string, unknown>, findings: readonly FindingName[]): ListSearch {
-  const held = { ...given, finding: given.finding ?? OLD_VIEWS[String(given.view)] ?? given.lens };
-  const finding = oneOf(findings)(held.finding) ?? findings[0];
+export function readList(values: Record<string, unknown>, findings: readonly FindingName[]): ListSearch {
+  const stored = { ...values, finding: values.finding ?? OLD_VIEWS[String(values.view)] ?? values.lens };
+  const finding = oneOf(findings)(stored.finding) ?? findings[0];
   const sorts = finding ? CATALOG[finding].columns.filter((one) => one.sorts).map((one) => one.name) : [];
-  const row = [given.row, ...OLD_ROWS.map((name) => given[name])].find((one) => one !== undefined);
+  const row = [values.row, ...OLD_ROWS.map((name) => values[name])].find((one) => one !== undefined);
   return known({
-    ...readView(given),
+    ...readView(values),
     finding: finding === findings[0] ? undefined : finding,
-    sort: oneOf<string>(sorts)(given.sort),
-    up: given.up === true ? (true as const) : undefined,
+    sort: oneOf<string>(sorts)(values.sort),
+    up: values.up === true ? (true as const) : undefined,
     row: /^(\d+|[0-9a-f]{16})(-(\d+|[0-9a-f]{16}))*$/.test(String(row)) ? String(row) : undefined,
   });
 }
 const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "overlapping-pages" };
 
 /** The address of a place that shows sums. */
-export const readSums = (given: Record<string, unknown>): View => readView(given, OF_SUMS);
+export const readSums = (values: Record<string, unknown>): View => readView(values, OF_SUMS);
 /** `of`: the page that is looked at among those shown for the query. */
 export type QuerySearch = View & { query?: number; of?: number };
 
 /** The address of one query's own view. */
-export function readQuery(given: Record<string, unknown>): QuerySearch {
-  return known({ ...readSums(given), query: number(given.query), of: number(given.of ?? given.page) });
+export function readQuery(values: Record<string, unknown>): QuerySearch {
+  return known({ ...readSums(values), query: number(values.query), of: number(values.of ?? values.page) });
 }
 
 /** What a list asks of the API: a comparison unless it says none, and of the lenses findings alone. */

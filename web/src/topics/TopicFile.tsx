@@ -1,4 +1,4 @@
-// One topic whole: its year, what is wanted, what of ours stands where, who stands there instead, what should be written.
+// One topic whole: its year, what is wanted, what of the site is where, who is there instead, what should be written.
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useId, useState } from "react";
 import { type Row, useFinding } from "../api/ask";

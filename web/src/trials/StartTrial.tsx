@@ -1,16 +1,16 @@
-// A trial as it is planned: what could be seen at all is told while one chooses, and changes with every choice.
+// A trial as it is planned: what could be seen at all is reported while one chooses, and changes with every choice.
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ask, ofSite } from "../api/ask";
-import { api, given, ProblemError, type Schemas } from "../api/client";
+import { api, ProblemError, type Schemas, values } from "../api/client";
 import type { Subject } from "../listing/marked";
 import { DateField } from "../shared/DateField";
 import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { DESIGNS, MEASURES } from "./words";
 
-type Given = Schemas["TrialInput"];
+type Values = Schemas["TrialInput"];
 type Props = { site: Schemas["SiteShown"]; subjects: Subject[]; name: string; close: () => void; done?: () => void };
 const PAIRS_LEAST = 12;
 
@@ -22,18 +22,18 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     body: { subjects: subjects.slice(0, 1) },
   }).data?.kinds;
   const [plan, setPlan] = useState({
-    kind: "rewrite" as NonNullable<Given["kind"]>,
-    design: (subjects.length >= PAIRS_LEAST ? "randomised" : "before-after") as NonNullable<Given["design"]>,
-    measure: "clicks" as NonNullable<Given["measure"]>,
+    kind: "rewrite" as NonNullable<Values["kind"]>,
+    design: (subjects.length >= PAIRS_LEAST ? "randomised" : "before-after") as NonNullable<Values["design"]>,
+    measure: "clicks" as NonNullable<Values["measure"]>,
     first_day: new Date().toISOString().slice(0, 10),
     weeks: 4,
   });
-  // One lot for the plan and what comes of it, so that what is told is what is drawn.
+  // One lot for the plan and what comes of it, so that what is reported is what is drawn.
   const [seed] = useState(() => Math.floor(Math.random() * 2 ** 31));
-  const asked: Given = { ...plan, subjects, seed, change: "", name: "", hope: "" };
-  const told = useQuery({
+  const asked: Values = { ...plan, subjects, seed, change: "", name: "", hope: "" };
+  const answer = useQuery({
     queryKey: ["trial-plan", site.slug, asked],
-    queryFn: async () => given(await api.POST("/api/sites/{slug}/trials/plan", { ...ofSite(site.slug), body: asked })),
+    queryFn: async () => values(await api.POST("/api/sites/{slug}/trials/plan", { ...ofSite(site.slug), body: asked })),
     retry: false,
     placeholderData: (before) => before,
   });
@@ -62,7 +62,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
   }
 
   const set = (part: Partial<typeof plan>) => setPlan({ ...plan, ...part });
-  const problems = told.error instanceof ProblemError ? [told.error.message] : (told.data?.problems ?? []);
+  const problems = answer.error instanceof ProblemError ? [answer.error.message] : (answer.data?.problems ?? []);
   return (
     <Dialog title="Start a trial" open onOpen={(open) => !open && close()}>
       <p className="mb-2 break-words font-medium">{name}</p>
@@ -116,10 +116,10 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
           ))}
         </fieldset>
         <div role="status" aria-live="polite" className="border-ink border-y py-2">
-          <p className={`font-serif text-[15px] leading-snug ${told.isFetching ? "opacity-60" : ""}`}>
-            {told.data?.sentence ?? "Calculating the smallest detectable effect…"}
+          <p className={`font-serif text-[15px] leading-snug ${answer.isFetching ? "opacity-60" : ""}`}>
+            {answer.data?.sentence ?? "Calculating the smallest detectable effect…"}
           </p>
-          {told.data?.worked && <p className="text-faint">{told.data.worked}</p>}
+          {answer.data?.worked && <p className="text-faint">{answer.data.worked}</p>}
           {problems.map((one) => (
             <p key={one} className="text-rust">
               {one}
@@ -129,7 +129,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
         <Field label="goal" name="hope" />
         <Field label="name" name="name" placeholder="default: the change" />
         <p className="flex gap-3">
-          <MainButton type="submit" disabled={problems.length > 0 || !told.data}>
+          <MainButton type="submit" disabled={problems.length > 0 || !answer.data}>
             Start it
           </MainButton>
           <Button onClick={close}>Cancel</Button>

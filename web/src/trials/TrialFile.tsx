@@ -1,4 +1,4 @@
-// One trial: what was asked, how it stands, what may spoil it, what came of it, and what was really changed.
+// One trial: what was asked, how it is, what may spoil it, what came of it, and what was really changed.
 import { toast } from "sonner";
 import { ask } from "../api/ask";
 import { api, type Schemas } from "../api/client";
@@ -147,15 +147,15 @@ function LeftOut({ site, trial }: { site: Schemas["SiteShown"]; trial: Trial }) 
   const set = (page: number, query: number | null, why: string) =>
     act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/out", { params, body: { page, query, why } }));
   async function leave(form: HTMLFormElement) {
-    const told = new FormData(form);
+    const answer = new FormData(form);
     const found = await api
       .GET("/api/sites/{slug}/findings/pages", {
-        params: { path: { slug: site.slug }, query: { text: String(told.get("page")), limit: 1 } },
+        params: { path: { slug: site.slug }, query: { text: String(answer.get("page")), limit: 1 } },
       })
       .catch(() => null);
     const page = found?.data?.rows[0];
     if (!page) return void toast.error("No page found. Type part of its address.");
-    if (await set(page.page_id, null, String(told.get("why")))) form.reset();
+    if (await set(page.page_id, null, String(answer.get("why")))) form.reset();
   }
   const fixed = trial.verdict !== null || !site.may_change;
   return (

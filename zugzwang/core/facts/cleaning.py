@@ -6,7 +6,7 @@ nowhere), so that every rule can be taken back and nothing is lost.
 An address is folded in this order, each step with its reason:
   1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
   2. parameters on the drop list dropped, the rest sorted by name;
-  3. scheme and `www.` as the site's own, and hosts at which the site was before;
+  3. scheme and `www.` as the site's own, and former hosts;
   4. the trailing slash, where an address is seen both with and without it: as the crawl shows, else as most of the
      site's addresses have it.
 """
@@ -64,7 +64,7 @@ class Rules:
     own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
     language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
-    crawlers: tuple[str, ...] = ()  # what the crawlers of search engines call themselves in access logs
+    crawlers: tuple[str, ...] = ()  # what the search engine crawlers call themselves in access logs
 
 
 def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:

@@ -5,7 +5,7 @@ sessions instead of bounces, bounces = sessions − engaged sessions. What a fil
 
 An access log holds requests, not visits. Sessions are rebuilt from it as is common practice (no source): requests of one
 network address and user agent belong together until it has been silent for half an hour; a session with one page is a
-bounce; its seconds run from its first page to its last, so a bounce has none. Pages that crawlers of search engines fetched,
+bounce; its seconds run from its first page to its last, so a bounce has none. Pages that search engine crawlers fetched,
 by the names that they give themselves (a site's rule), are a channel of their own, counted by fetch.
 """
 
@@ -56,7 +56,7 @@ def sessions(views: pl.DataFrame, own_host: str, search_hosts: Sequence[str]) ->
     """Page views joined into sessions, one row each: day, target, channel, bounce, seconds.
 
     `views`: visitor (any value), at (Datetime), target (path with parameters), referrer (null or address).
-    `search_hosts`: expressions for the hosts of search engines; what comes from them is organic.
+    `search_hosts`: expressions for the search engine hosts; what comes from them is organic.
     """
     if views.is_empty():
         kinds = {"day": pl.Date, "target": pl.String, "channel": pl.UInt8, "bounce": pl.Boolean, "seconds": pl.Float64}

@@ -23,7 +23,7 @@ Fault = Literal[
     "to a redirect",
     "to a missing page",
     "from another site, to a missing page",
-    "empty anchor",
+    "vague anchor",
     "one anchor, several pages",
     "another page's main query",
 ]
@@ -79,7 +79,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
         said=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
     )
     body = body.with_columns(nothing=(pl.col("said") == "") | pl.col("said").is_in(list(SAY_NOTHING)))
-    bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("empty anchor"))
+    bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("vague anchor"))
     telling = body.filter(~pl.col("nothing"))
     twice = telling.filter(pl.col("target").n_unique().over("said") > 1).with_columns(fault=pl.lit("one anchor, several pages"))
     owners = pl.DataFrame(

@@ -20,7 +20,8 @@ from zugzwang.core.words.wording import content_stems, words
 
 # What is told of a page beside the others, with its words; those marked are counts or amounts that have a range.
 MEASURES: Mapping[str, str] = {
-    "referring_domains": "referring domains", "words": "words", "headings": "headings", "questions": "questions among the headings",
+    "referring_domains": "referring domains", "words": "words", "headings": "headings",
+    "questions": "questions among the headings",
     "ordered_lists": "numbered lists", "lists": "lists", "tables": "tables", "pictures": "pictures", "videos": "videos",
     "reading_ease": "reading ease", "short_answer": "characters of a short answer",
 }  # fmt: skip

@@ -93,7 +93,8 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
 
 
 def nothing(controls: int, pairs: int) -> str:
-    return f"No result: fewer than {controls} control pages or {pairs} pairs are left, or none of the changed ones had impressions."
+    few = f"fewer than {controls} control pages or {pairs} pairs are left"
+    return f"No result: {few}, or none of the changed ones had impressions."
 
 
 def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:

@@ -120,7 +120,7 @@ def largest(gains: Mapping[str, float]) -> str:
 
 
 def gain_for_effort(gain_cautious: float | None, effort: str) -> float:
-    """Clicks a month to gain at least for each hour of effort; 0 where no gain is known."""
+    """Clicks a month gain at least for each hour of effort; 0 where no gain is known."""
     return (gain_cautious or 0.0) / EFFORT_HOURS[effort]
 
 

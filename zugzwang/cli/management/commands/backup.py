@@ -24,6 +24,6 @@ class Command(ProductCommand):
             return
         folder = options["to"] or backup.folder_of()
         made = backup.back_up(folder, not options["without_key"])
-        self.stdout.write(f"{made}: {made.stat().st_size / 1e6:,.1f} MB, read back and sound.")
+        self.stdout.write(f"{made}: {made.stat().st_size / 1e6:,.1f} MB, verified.")
         for gone in backup.keep_newest(folder, options["keep"] or 0):
             self.stdout.write(f"Removed {gone.name}.")

@@ -17,7 +17,7 @@ from zugzwang.subjects.brief import document, markdown, subject_of, tell_brief
 
 
 class Command(ProductCommand):
-    help = "A brief for a writer: queries, terms of the pages above, outline, lengths, links."
+    help = "A brief for a writer: queries, related terms, outline, lengths, links."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
@@ -39,6 +39,6 @@ class Command(ProductCommand):
         if options["output"]:
             options["output"].write_bytes(result)
         elif options["format"] == "docx" and self.stdout.isatty():
-            raise Invalid("A document is no text for a screen.", "Name a file: --output brief.docx.", "output")
+            raise Invalid("A document cannot be written to the terminal.", "Name a file: --output brief.docx.", "output")
         else:
             sys.stdout.buffer.write(result)

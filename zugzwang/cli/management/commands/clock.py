@@ -59,7 +59,7 @@ def _tell_silent(now: datetime) -> None:
         return
     for words in silent(now):
         _told[:] = [now]
-        log.warning("Background work is not done: %s", words)
+        log.warning("Background work is behind: %s", words)
 
 
 def _seen_to(what: Callable[[], object]) -> None:
@@ -67,7 +67,7 @@ def _seen_to(what: Callable[[], object]) -> None:
     try:
         what()
     except Exception:
-        log.exception("Something that was due could not be done; it is tried again")
+        log.exception("A due task failed; it is tried again")
 
 
 def _sweep(now: datetime) -> None:
@@ -91,4 +91,4 @@ def _back_up(now: datetime) -> None:
         return
     made = backup.back_up(folder, now=now.astimezone(UTC))
     backup.keep_newest(folder, settings.BACKUP_KEEP)
-    log.info("Backup %s, %.0f MB, read back and sound", made.name, made.stat().st_size / 1e6)
+    log.info("Backup %s, %.0f MB, verified", made.name, made.stat().st_size / 1e6)

@@ -9,7 +9,7 @@ from zugzwang.intake import jobs
 
 
 class Command(ProductCommand):
-    help = "Crawl a site: its pages, what they say, and what they link to. Keeps to robots.txt and never leaves the site."
+    help = "Crawl a site: its pages with texts and links. Obeys robots.txt and never leaves the site."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")

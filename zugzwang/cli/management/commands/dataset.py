@@ -34,4 +34,4 @@ class Command(ProductCommand):
                 continue
             self.stdout.write(f"{site.slug}: {', '.join(f'{name} {number:,}' for name, number in rows.items()) or 'no facts'}")
         if failed:
-            raise CommandError(f"{failed} of {len(sites)} sites could not be written whole: see above.")
+            raise CommandError(f"{failed} of {len(sites)} sites could not be written completely: see above.")

@@ -94,12 +94,12 @@ VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so that there is something to bri
 
 
 class Command(ProductCommand):
-    help = "Make the demo scenario (Marrowbank Paddle Supply) and an account to look at it. Does nothing the second time."
+    help = "Create the demo scenario (Marrowbank Paddle Supply) with an account. Does nothing the second time."
 
     def handle(self, *args: Any, **options: Any) -> None:
         user = User.objects.filter(username=USERNAME).first()
         if user is None:
-            self.stdout.write(f"Making the demo account “{USERNAME}”.")
+            self.stdout.write(f"Creating the demo account “{USERNAME}”.")
             # Set directly: the password is public and meant to be weak.
             user = User.objects.create_user(USERNAME, password=PASSWORD)
         site = Site.objects.filter(slug=SITE_SLUG).first()
@@ -114,7 +114,7 @@ class Command(ProductCommand):
             cleaning.keep(OPERATOR, SITE_SLUG, replace(rules, page_types=rules.page_types + types, query_groups=groups))
         folder = settings.DATA_DIR / "standins"
         if not (folder / "site.ndjson.gz").is_file():
-            self.stdout.write("Making sixteen months of data of every source (a quarter of a minute).")
+            self.stdout.write("Generating sixteen months of data of every kind (15 seconds).")
             write_sources(folder)
         whole = folder / f"demo-{site.id}-is-whole"
         if not whole.exists():

@@ -10,7 +10,7 @@ from zugzwang.plan.site_archive import write_archive
 
 
 class Command(ProductCommand):
-    help = "Write everything of a site into one archive of open formats, which import_site takes in elsewhere."
+    help = "Write all data of a site to one archive of open formats, for import_site."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("site", metavar="SLUG")

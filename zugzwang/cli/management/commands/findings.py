@@ -26,7 +26,7 @@ def option(name: str) -> str:
 
 
 class Command(ProductCommand):
-    help = "All that a finding finds in a site, with what made it, as JSON, CSV or XLSX."
+    help = "All rows of a list, with the filters that made them, as JSON, CSV or XLSX."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("finding", choices=FINDINGS, metavar="FINDING", help=", ".join(FINDINGS))
@@ -44,7 +44,7 @@ class Command(ProductCommand):
         values = {name: tuple(value) if isinstance(value, list) else value for name, value in values.items()}
         output: Path | None = options["output"]
         if options["format"] == "xlsx" and output is None:
-            raise CommandError("A workbook is no text: say where to write it with --output FILE.")
+            raise CommandError("A workbook cannot be written to the terminal: use --output FILE.")
         snapshot = Snapshot(OPERATOR.site(options["site"]))
         found = whole_file(ask(snapshot, finding_named(options["finding"]), Asked(**values), timezone.localdate()))
         if options["format"] == "xlsx" and output is not None:

@@ -14,17 +14,17 @@ from zugzwang.plan.site_archive import take_in
 
 
 class Command(ProductCommand):
-    help = "Make a site of an archive. Its services and report schedules are off until you turn them on."
+    help = "Create a site from an archive. Its services and report schedules are off until you turn them on."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", type=Path)
-        parser.add_argument("--slug", help="what it is called in addresses; default: as it was")
+        parser.add_argument("--slug", help="its slug in addresses; default: unchanged")
         parser.add_argument("--owner", metavar="NAME", help="who owns it here")
 
     def handle(self, *args: Any, **options: Any) -> None:
         owner = User.objects.filter(username=options["owner"]).first()
         if options["owner"] and owner is None:
-            raise CommandError(f"Nobody is called “{options['owner']}”. Choose another, or leave --owner out.")
+            raise CommandError(f"There is no user “{options['owner']}”. Choose another, or omit --owner.")
         site = take_in(OPERATOR, options["file"], options["slug"])
         if owner is not None:
             Membership.objects.create(site=site, user=owner, role=Membership.Role.OWNER)

@@ -33,37 +33,33 @@ def _span(text: str) -> Period:
 class Command(ProductCommand):
     help = (
         "Load a file of any source (search facts, visits, a crawl, links, volumes, SERP captures, events), in any common "
-        "format; or, given a source's name, fetch what the site lacks from the service connected for it."
+        "format; or, given a source, fetch missing data from its service."
     )
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("file", metavar="FILE|SERVICE", help="a path, or a source such as “search” that a service holds")
+        parser.add_argument("file", metavar="FILE|SERVICE", help="a path, or a source such as “search” with a service")
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument(
-            "--kind", choices=[one for one in SOURCES if one != "above"], help="default: recognised by the columns"
-        )
+        parser.add_argument("--kind", choices=[one for one in SOURCES if one != "above"], help="default: recognised by columns")
         parser.add_argument("--map", action=Extend, default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
         parser.add_argument("--sheet", help="the sheet of a workbook")
-        parser.add_argument("--encoding", help="of a text; default: as its bytes show")
-        parser.add_argument("--decimal", choices=[".", ","], help="the sign before decimals; default: as the values show")
+        parser.add_argument("--encoding", help="of a text; default: detected")
+        parser.add_argument("--decimal", choices=[".", ","], help="the decimal sign; default: detected")
         parser.add_argument("--day-order", choices=["day first", "month first"], help="of days such as 03/04/2026")
         parser.add_argument(
-            "--span", type=_span, metavar="FIRST..LAST", help="the days that tables without days add up: 2026-08-16..2026-11-15"
+            "--span", type=_span, metavar="FIRST..LAST", help="the days of tables without days: 2026-08-16..2026-11-15"
         )
-        parser.add_argument("--any-host", action="store_true", help="its pages are this site's, whatever their hosts")
-        parser.add_argument(
-            "--repeats", choices=get_args(Repeats), help="rows that are the same to the letter: count one of them, or each"
-        )
-        parser.add_argument("--channel", help="of all visits in a file that tells none, such as organic")
+        parser.add_argument("--any-host", action="store_true", help="all hosts belong to this site")
+        parser.add_argument("--repeats", choices=get_args(Repeats), help="identical rows: count one, or each")
+        parser.add_argument("--channel", help="of all visits in a file without channels, such as organic")
         parser.add_argument(
             "--days",
             choices=["replace", "add"],
-            help="replace: the file holds all of its days (default); add: it is a slice, keep other rows of its days",
+            help="replace: the file has all rows of its days (default); add: keep other rows of its days",
         )
         parser.add_argument(
             "--keep-good-rows", action="store_true", help="load the good rows and write the refused ones to a second file"
         )
-        parser.add_argument("--dry-run", action="store_true", help="tell what would change, and change nothing")
+        parser.add_argument("--dry-run", action="store_true", help="show what would change, and change nothing")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -89,7 +85,7 @@ class Command(ProductCommand):
         if loaded.refused_csv is not None and not options["dry_run"]:
             extras = path.with_name(f"{path.name}.refused.csv")
             extras.write_bytes(gzip.decompress(loaded.refused_csv))
-            self.stderr.write(f"The {loaded.report.refused:,} refused rows are in {extras}, with what is wrong with each.")
+            self.stderr.write(f"The {loaded.report.refused:,} refused rows are in {extras}, with the reason for each.")
 
     def _seen(self, site: Site, path: Path, table: TableAsked) -> Seen:
         with tempfile.TemporaryDirectory() as scratch:
@@ -98,15 +94,15 @@ class Command(ProductCommand):
     def _from_service(self, site: Site, options: dict[str, Any]) -> None:
         connection = Connection.objects.filter(site=site, source=options["file"]).first()
         if connection is None:
-            raise CommandError(f"There is no file {options['file']}, and no service is connected for a source of that name.")
+            raise CommandError(f"There is no file {options['file']}, and no service is connected for a source of this name.")
         finish(self, jobs.ask_for_refresh(OPERATOR, site.slug, [connection.id]), options["format"])
 
     def _tell(self, report: LoadReport) -> None:
         if report.dry_run:
             self.stdout.write(
                 f"{report.file} would bring {report.rows_new:,} new rows and replace {report.rows_replaced:,}; "
-                f"{report.rows_lost:,} rows would go; {report.pages_folded:,} addresses count as another page, "
-                f"{report.pages_left_out:,} are left out. Nothing was changed."
+                f"{report.rows_lost:,} rows would be removed; {report.pages_folded:,} addresses are merged into other pages, "
+                f"{report.pages_left_out:,} are excluded. Nothing was changed."
             )
         elif not report.changed:
             self.stdout.write(f"{report.file}: nothing changed, all of its {report.loaded:,} rows were already here.")

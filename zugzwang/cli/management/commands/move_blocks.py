@@ -12,14 +12,16 @@ from zugzwang.data.models import Block, LoadPart
 
 
 class Command(ProductCommand):
-    help = "Put the bytes of all blocks and loads into the store that is set, while Zugzwang does not run."
+    help = "Move all blocks and loads to the configured object store. Stop Zugzwang first."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("--into-database", action="store_true", help="out of the store; unset ZUGZWANG_BLOCKS afterwards")
+        parser.add_argument(
+            "--into-database", action="store_true", help="move back from the store; unset ZUGZWANG_BLOCKS afterwards"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         if store() is None:
-            raise CommandError("No store is set. Set ZUGZWANG_BLOCKS to the one that the bytes go into, or are in.")
+            raise CommandError("No store is configured. Set ZUGZWANG_BLOCKS to the store.")
         with alone():
             moved = sum(move(table, options["into_database"]) for table in (Block, LoadPart))
         self.stdout.write(f"{moved:,} rows were moved.")

@@ -16,17 +16,17 @@ from zugzwang.findings.registry import FINDINGS
 
 
 class Command(ProductCommand):
-    help = "Compute findings of many sites as their places open them, into Parquet files; goes on where an earlier run ended."
+    help = "Calculate the lists of many sites as Parquet files; continues where an earlier run ended."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("out", type=Path)
         parser.add_argument("--site", action=Extend, metavar="SLUG", help="default: all")
-        parser.add_argument("--all", action="store_true", help="all sites; the same as leaving --site out")
+        parser.add_argument("--all", action="store_true", help="all sites; the default without --site")
         parser.add_argument("--finding", action=Extend, choices=FINDINGS, metavar="FINDING", help="default: all")
         parser.add_argument("--engine", choices=["local", "dask"], default="local")
         parser.add_argument("--workers", type=int, default=os.cpu_count() or 1, metavar="N")
         parser.add_argument(
-            "--scheduler", default="", metavar="ADDRESS", help="of a Dask cluster that runs; default: one of its own"
+            "--scheduler", default="", metavar="ADDRESS", help="of a running Dask cluster; default: a local one"
         )
 
     def handle(self, *args: Any, **options: Any) -> None:

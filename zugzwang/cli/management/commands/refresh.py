@@ -12,12 +12,12 @@ from zugzwang.intake import jobs
 
 
 class Command(ProductCommand):
-    help = "Bring a site up to date from the services that it is connected to."
+    help = "Refresh a site from its connected services."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", metavar="SLUG")
-        parser.add_argument("--all", action="store_true", help="every site that has services, one after the other")
-        parser.add_argument("--source", action=Extend, metavar="SOURCE", help="only these; default: all that are connected")
+        parser.add_argument("--all", action="store_true", help="every site with services, one after the other")
+        parser.add_argument("--source", action=Extend, metavar="SOURCE", help="only these; default: all connected")
         parser.add_argument("--format", choices=["text", "json"], default="text")
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -26,7 +26,7 @@ class Command(ProductCommand):
                 finish(self, job, options["format"])
             return
         if not options["site"]:
-            raise CommandError("Say which site: --site SLUG, or --all.")
+            raise CommandError("Name a site with --site SLUG, or use --all.")
         site = OPERATOR.site_to_change(options["site"])
         stored = Connection.objects.filter(site=site)
         chosen = stored.filter(source__in=options["source"]) if options["source"] else stored

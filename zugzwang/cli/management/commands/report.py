@@ -24,13 +24,11 @@ class Command(ProductCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument(
-            "--template", metavar="T", help="a template of the site, by its name; what is named below goes before it"
-        )
+        parser.add_argument("--template", metavar="T", help="a template of the site; the options below override it")
         periods = f"2026-10, 2026-10-01..2026-10-31, {', '.join(PERIODS)}"
         parser.add_argument("--period", metavar="P", help=f"{periods}; default: the template's, else last-month")
         parser.add_argument("--parts", help=f"in order: {', '.join(PARTS)}")
-        parser.add_argument("--words", type=Path, metavar="FILE", help="own words (Markdown) on top of the first part")
+        parser.add_argument("--words", type=Path, metavar="FILE", help="introduction (Markdown)")
         parser.add_argument("--title", default="")
         parser.add_argument("--name", default="", help="who makes it")
         parser.add_argument("--contact", default="")
@@ -55,5 +53,5 @@ class Command(ProductCommand):
         elif output.suffix == ".pdf":
             output.write_bytes(as_pdf(document))
         else:
-            raise Invalid(f"“{output.name}” is neither a PDF nor a page.", "Name it report.pdf or report.html.", "output")
+            raise Invalid(f"“{output.name}” is neither a PDF nor an HTML page.", "Name it report.pdf or report.html.", "output")
         self.stdout.write(f"{output}: {len(document.parts)} parts, {planned.first} to {planned.last}.")

@@ -27,6 +27,6 @@ class Command(BaseCommand):
         except ProductError as error:
             raise CommandError(f"{error.message} {error.remedy}") from error
         call_command("migrate", verbosity=0)
-        self.stdout.write(f"Put back: {result.counts['store_site']} sites as of {result.made_at}.")
+        self.stdout.write(f"Restored: {result.counts['store_site']} sites as of {result.made_at}.")
         if aside is not None:
             self.stdout.write(f"The former data are in {aside}.")

@@ -18,7 +18,7 @@ class Command(ProductCommand):
         parser.add_argument("--add", metavar="NAME", help="the name of a new site")
         parser.add_argument("--address", metavar="URL", help="its address, such as https://www.shop.example")
         parser.add_argument("--slug", help="its short name in addresses and commands")
-        parser.add_argument("--member", metavar="USERNAME", help="a user who may see and change it")
+        parser.add_argument("--member", metavar="USERNAME", help="a user who gets access")
 
     def handle(self, *args: Any, **options: Any) -> None:
         if options["add"] is None:

@@ -25,7 +25,7 @@ NAMES = ("name", "kind", "changed", "controls", "smallest_visible", "effect", "l
 
 
 class Command(ProductCommand):
-    help = "Trials: what is tried, what could be seen at all, what came of it."
+    help = "Trials: tests with their detectable effects and results."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", required=True, metavar="SLUG")
@@ -37,8 +37,8 @@ class Command(ProductCommand):
         parser.add_argument("--weeks", type=int, default=4)
         parser.add_argument("--kind", default="before-after", choices=DESIGNS, help="before/after test, or randomised test")
         parser.add_argument("--measure", default="clicks", choices=MEASURES)
-        parser.add_argument("--seed", type=int, help="of the lot; default: drawn")
-        parser.add_argument("--read", metavar="NAME", help="read a trial that has ended")
+        parser.add_argument("--seed", type=int, help="of the random draw; default: random")
+        parser.add_argument("--read", metavar="NAME", help="conclude a trial that has ended")
         parser.add_argument("--format", choices=["json", "text"], default="json")
 
     def handle(self, *args: Any, **options: Any) -> None:

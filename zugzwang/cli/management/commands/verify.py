@@ -11,7 +11,7 @@ from zugzwang.data.verifying import verify
 
 
 class Command(ProductCommand):
-    help = "Read every block, every load's own rows and every reference; mend what loads hold; exit 1 where something is wrong."
+    help = "Check all blocks, load rows and references; repair from loads; exit 1 on problems."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--site", metavar="SLUG", help="default: all")
@@ -20,7 +20,7 @@ class Command(ProductCommand):
         sites = [OPERATOR.site(options["site"])] if options["site"] else list(OPERATOR.sites())
         checked = verify(sites)
         for one in checked.faults:
-            self.stdout.write(f"{one.where}: {one.what}{'; made again of its loads' if one.mended else ''}.")
+            self.stdout.write(f"{one.where}: {one.what}{'; rebuilt from its loads' if one.mended else ''}.")
         self.stdout.write(f"{checked.blocks:,} blocks and {checked.parts:,} parts of loads were read, of {len(sites)} sites.")
         if any(not one.mended for one in checked.faults):
             raise CommandError("Something is damaged: see above.")
