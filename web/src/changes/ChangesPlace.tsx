@@ -1,4 +1,4 @@
-// Standing: how the site performs against the same weeks last year, why, which sections and pages made the change, and what
+// Changes: how the site performs against the same weeks last year, why, which sections and pages made the change, and what
 // happened when.
 import { getRouteApi } from "@tanstack/react-router";
 import { type ComponentProps, useCallback, useMemo, useState } from "react";

@@ -1,4 +1,4 @@
-// A part of Standing: its title on a rule, what belongs to it on the right.
+// A part of Changes: its title on a rule, what belongs to it on the right.
 import type { ReactNode } from "react";
 
 export function Part({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {

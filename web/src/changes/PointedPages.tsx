@@ -1,4 +1,4 @@
-// Pages that are named on Standing: whichever is pointed at, by the mouse or by focus, is what m, x and s decide on.
+// Pages that are named on Changes: whichever is pointed at, by the mouse or by focus, is what m, x and s decide on.
 import { Link } from "@tanstack/react-router";
 import { createContext, type ReactNode, useContext, useState } from "react";
 import { useMarks } from "../api/ask";

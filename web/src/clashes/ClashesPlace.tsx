@@ -1,4 +1,4 @@
-// Clashes: which queries the site's own pages fight over, who leads, what should be done.
+// Clashes: which queries the site's pages compete for, which page leads, what should be done.
 import { useNavigate } from "@tanstack/react-router";
 import { clashQuery, useMarks, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";

@@ -229,7 +229,7 @@ function Pairs({ rows, picked, pick }: PairsProps) {
           </text>
           {known.map((row) => {
             const side = 6 + 10 * Math.sqrt(row.impressions / most);
-            const folded = row.kind === "topic fold";
+            const folded = row.kind === "mixed topics";
             return (
               <rect
                 key={keyOf(row)}

@@ -1,4 +1,4 @@
-// Intake: what data there is, from when, how sound; drop a file, see what it is taken for, try it, load it.
+// Data: what data there is, from when, how sound; drop a file, see what it is taken for, try it, load it.
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";

@@ -1,4 +1,4 @@
-// What Intake asks of the API.
+// What Data asks of the API.
 import { keepPreviousData } from "@tanstack/react-query";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";

@@ -1,4 +1,4 @@
-// How sources, fields and states are called on the screens of Intake.
+// How sources, fields and states are called on the screens of Data.
 import type { Schemas } from "../api/client";
 
 export type Source = Schemas["SourceLoaded"]["source"];

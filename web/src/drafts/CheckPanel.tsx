@@ -14,7 +14,6 @@ type Props = {
   help: (term: string) => void;
 };
 type Term = Schemas["TermChecked"];
-const TIERS = { needed: "most competing pages", usual: "many", possible: "some" } as const;
 
 export function CheckPanel({ check, coverage, show, help }: Props) {
   if (!check) return <Notice title="Reading the draft">Comparing it with competing pages.</Notice>;
@@ -79,9 +78,9 @@ function Terms({ title, terms, help }: { title: string; terms: Term[]; help?: (t
                 one.text
               ),
           },
-          { head: "said by", cell: (one) => TIERS[one.tier], left: true },
-          { head: "here", cell: (one) => count(one.said) },
-          { head: "above", cell: (one) => `${place(one.least)} to ${place(one.most)}` },
+          { head: "tier", cell: (one) => one.tier, left: true },
+          { head: "in your text", cell: (one) => count(one.said) },
+          { head: "competing pages", cell: (one) => `${place(one.least)} to ${place(one.most)}` },
         ]}
       />
     </div>

@@ -1,4 +1,4 @@
-// Links: which pages want links, from where, in which sentence, and were they set?
+// Links: which pages need links, from where, in which sentence, and were they set?
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Answer, linksQuery, useMarks, usePrefetch } from "../api/ask";
@@ -91,7 +91,7 @@ function Needs(props: PlaceProps) {
       below={(list) => (
         <>
           <Chips
-            label="wants"
+            label="action"
             known={["needs links", "fix", "can link out", "fine"]}
             chosen={shown.action}
             count={(one) => list?.by_action[one] ?? 0}
@@ -310,7 +310,7 @@ function Mentions(props: PlaceProps) {
         <>
           <Chips
             label="mention"
-            known={["not linked", "linked", "heading only", "in another link", "only its own page"]}
+            known={["not linked", "linked", "heading only", "in another link", "no internal mention"]}
             chosen={kinds}
             count={(one) => list?.by_kind[one] ?? 0}
             choose={(mention) => change({ mention: mention as Mention[] })}

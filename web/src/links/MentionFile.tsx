@@ -12,7 +12,7 @@ const SAID: Record<Row<"mentions">["kind"], string> = {
   linked: "The page links to it already.",
   "heading only": "The phrase is only in a heading. Link from the text below it.",
   "in another link": "The phrase is in a link to another page. Check whether it should link to this one.",
-  "only its own page":
+  "no internal mention":
     "No other page has the phrase, so none can link with it. Add a sentence about it to a related page.",
 };
 

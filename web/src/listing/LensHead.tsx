@@ -33,7 +33,7 @@ function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: b
 const viewsOf = (listable: Listed[]) =>
   Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
 
-/** A thin row is never called a finding, so the sentence counts them apart. */
+/** A row with too little data is never called a finding, so the sentence counts them apart. */
 export function LensHead({ list, search, change, possible, method }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("too little data");

@@ -14,8 +14,7 @@ export function FeaturedSnippet({ answer }: { answer: Schemas["BoxShown"] }) {
           <p>
             {finding.holder ?? "Another site"} holds it{finding.kind && ` with a ${finding.kind}`}.
             {finding.opening && ` You could win it: about ${count(finding.gain)} clicks a month.`}
-            {finding.advice === "first come onto page one" &&
-              " Featured snippets come from page one. Rank there first."}
+            {finding.advice === "rank on page one first" && " Featured snippets come from page one. Rank there first."}
           </p>
         )}
         {finding.opening && finding.rank != null && finding.rank <= 3 && (

@@ -1,4 +1,4 @@
-// What Wording has of one page, short: its title's problems and the queries that it missing queries; the rest is a step away.
+// What On the page has of one page, short: its title's problems and the queries that it missing queries; the rest is a step away.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { titleQuery } from "../api/ask";

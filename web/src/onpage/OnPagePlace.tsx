@@ -1,4 +1,4 @@
-// Wording: what pages do not say of what they are searched for, titles, featured snippets, and what is above the site's own.
+// On the page: queries that pages lack, titles, featured snippets, and what is above the site's own.
 import { useNavigate } from "@tanstack/react-router";
 import { type Answer, type Row, resultsQuery, stripQuery, titleQuery, useMarks, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";

@@ -6,7 +6,7 @@ const SCALE = 0.22; // of a pixel there
 const LEAST = 13;
 // Patterns distinguishes kinds without colour; the words goes with them.
 const PATTERNS: Partial<Record<Block["kind"], string>> = {
-  "answer box": "repeating-linear-gradient(45deg, var(--color-ochre) 0 2px, transparent 2px 7px)",
+  "featured snippet": "repeating-linear-gradient(45deg, var(--color-ochre) 0 2px, transparent 2px 7px)",
   "generated summary": "repeating-linear-gradient(-45deg, var(--color-ochre) 0 2px, transparent 2px 5px)",
   questions: "repeating-linear-gradient(0deg, var(--color-faint) 0 1px, transparent 1px 6px)",
   pictures: "radial-gradient(var(--color-faint) 1.5px, transparent 2px) 0 0 / 8px 8px",

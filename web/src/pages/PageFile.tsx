@@ -148,10 +148,10 @@ function Contents({ answer }: { answer: File }) {
     ["clashes", "Clashes", answer.clashes.length + answer.overlapping_pages.length > 0],
     ["visits", "Visits", true],
     ["says", "Says", true],
-    ["wording", "Wording", answer.crawl !== null],
+    ["wording", "On the page", answer.crawl !== null],
     ["links", "Links", answer.links !== null],
     ["decided", "Decided", answer.decided.length > 0],
-    ["results", "Results", answer.results.length > 0],
+    ["results", "SERPs", answer.results.length > 0],
   ];
   const calm = matchMedia("(prefers-reduced-motion: reduce)").matches;
   return (

@@ -153,7 +153,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
             { head: "pages", cell: (one) => one.tier, left: true },
             { head: "pages", cell: (one) => count(one.pages) },
             { head: "in 1,000 words", cell: (one) => `${place(one.per_thousand[0])} to ${place(one.per_thousand[2])}` },
-            { head: "ours", cell: (one) => (one.ours === 0 ? "not said" : count(one.ours)) },
+            { head: "your page", cell: (one) => (one.ours === 0 ? "missing" : count(one.ours)) },
           ]}
         />
       </Part>

@@ -1,4 +1,4 @@
-// Numbers and dates as the server's sentences write them: a thin space between thousands, a point before decimals.
+// Numbers and dates as the server's sentences write them: narrow spaces between thousands, a point before decimals.
 // What does not exist is an en dash, never 0.
 export const NONE = "–";
 const THIN = "\u202f"; // that no line breaks at

@@ -28,7 +28,7 @@ export const POSSIBLE: Grade[] = ["too little data"];
 export const STATES = ["open", "to do", "in progress", "done", "measured", "dismissed"] as const;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;
-/** Whether a finding is a lens on rows, whose thin ones are not called findings. */
+/** Whether a finding is a lens on rows, whose rows with too little data are not called findings. */
 export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
 
 export type Listed = "row" | "query" | "page";

@@ -44,7 +44,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
       <Part title="Search intent">
         {row.intent ? (
           <>
-            <p>Most want {WANTS[row.intent]}.</p>
+            <p>Most look for {WANTS[row.intent]}.</p>
             <ul className="list-disc pl-4 text-faint text-xs">
               {row.intent_reasons?.map((one) => (
                 <li key={one}>{one}</li>

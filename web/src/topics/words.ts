@@ -1,4 +1,4 @@
-// Words for seasons, and for what searchers want.
+// Words for seasons, and for what searchers look for.
 import type { Row } from "../api/ask";
 
 export const MONTHS = [
