@@ -1,8 +1,7 @@
 """Files that were made to break their reader, by kind and seed, sent to a real installation: `make hostile`.
 
-The web process must stay alive and answer within a second meanwhile, beside 200 half-sent requests; the worker must stay below
-1.5 GB; every refusal is in words.
-"""
+The web process must stay alive and answer within a second meanwhile, next to 200 half-sent requests; the worker must stay below
+1.5 GB; every refusal is in words."""
 
 import gzip
 import io

@@ -1,7 +1,6 @@
 """`make bench-reports`: how long a large report takes to set, and 500 that come due at once, with workers killed meanwhile.
 
-The mails go to the mail stand-in over SMTP; each is told by its Message-ID. REPORTS=500 KILLS=50.
-"""
+The mails go to the mail stand-in over SMTP; each is known by its Message-ID. REPORTS=500 KILLS=50."""
 
 import os
 import random

@@ -22,7 +22,7 @@ from zugzwang.core.words.wording import words
 
 PAGES, ROWS = int(os.environ.get("PAGES", "10000")), int(os.environ.get("ROWS", "20000"))
 COLD_SECONDS, TIMES_BARE, MEMORY_MB = 15.0, 3.0, 2_000
-SHORTEST = 8  # letters of a phrase: shorter ones stand inside other words
+SHORTEST = 8  # letters of a phrase: shorter ones are inside other words
 HOSTS, PAGES_A_HOST, DELAY = 40, 25, 0.02
 
 

@@ -8,7 +8,7 @@ from demo.scenario import REWRITTEN_DAY, address, guide
 
 @dataclass(frozen=True)
 class PlannedMove:
-    """A move as it stands when the demo begins; `kept`: what came of it is on record."""
+    """A move as it is when the demo begins; `kept`: what came of it is on record."""
 
     page: str
     query: str

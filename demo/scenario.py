@@ -45,7 +45,7 @@ PRICED = tuple(f"/rental/{river}/" for river in ("quill", "brindle", "fennick", 
 PRICED_DAY, PRICED_GAIN = date(2026, 9, 28), 0.6
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
-# Queries with an answer box of somebody else above all results: its kind. It leaves a third of the clicks; the two planted rows
+# Queries with an featured snippet of someone else above all results: its kind. It leaves a third of the clicks; the two planted rows
 # under "what size canoe do i need" and "canoe size chart" have even less.
 BOXED = {
     "what size canoe do i need": "paragraph", "canoe size chart": "table", "how to roll a kayak": "list",
@@ -113,7 +113,7 @@ GUIDES = [
 
 @dataclass
 class Pair:
-    """One page shown for one query: where it stands, how often it is shown in the season's mean, and what changes when."""
+    """One page shown for one query: where it is, how often it is shown in the season's mean, and what changes when."""
 
     page: str
     query: str
@@ -199,7 +199,7 @@ def trip(name: str) -> str:
 def planted_pairs() -> list[Pair]:
     """What is wrong or remarkable on purpose; each is listed in demo/README.md."""
     pairs = [
-        # Low click-through under an answer box.
+        # Low click-through under an featured snippet.
         Pair(guide("what-size-canoe-do-i-need"), "what size canoe do i need", 175, 2.3, 0.07, 0.4),
         Pair(guide("what-size-canoe-do-i-need"), "canoe size chart", 62, 3.1, 0.09, 0.4),
         # Low click-through by a poor title.
@@ -259,8 +259,8 @@ def planted_pairs() -> list[Pair]:
 
 
 def rewritten_pair() -> Pair:
-    """A poor result that was rewritten: what came of a move can be told. It stands behind all others, so that their chances
-    are what they were without it."""
+    """A poor result that was rewritten: what came of a move can be reported. It is behind all others, so that their chances are
+    what they were without it."""
     better = (REWRITTEN_DAY, 1.1)
     return Pair(guide("how-to-plan-a-river-trip"), "river trip planner", 80, 4.2, 0.35, 0.3, factor_then=better)
 

@@ -1,4 +1,4 @@
-"""Behind Debian's nginx with TLS, by the configuration that ships (deploy/nginx.conf): who asks is told by the proxy alone,
+"""Behind Debian's nginx with TLS, by the configuration that ships (deploy/nginx.conf): who asks is known by the proxy alone,
 uploads stream through, and what is for the operator does not leave."""
 
 import datetime

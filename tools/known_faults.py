@@ -22,7 +22,7 @@ Advisory = dict[str, Any]
 
 
 def pinned() -> dict[tuple[str, str], set[str]]:
-    """What we stand on: (ecosystem, name) → versions."""
+    """What we are on: (ecosystem, name) → versions."""
     current: dict[tuple[str, str], set[str]] = {}
     for line in (ROOT / "requirements/test.txt").read_text().splitlines():
         if found := re.match(r"([A-Za-z0-9._-]+)(?:\[[^\]]*\])?==([^ ;\\]+)", line):

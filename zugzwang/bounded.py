@@ -4,13 +4,12 @@ A file, a draft or a drawing may make its reader need more memory than the machi
 own limits cover all formats. So such work runs in a process of its own that may not exceed its memory (RLIMIT_DATA) or its
 time: a process that does is ended, and the caller gets `LimitReached`, which names the limit.
 
-`Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns,
-so that one person's sixteen slow requests delay that person, not everybody else.
+`Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns, so
+that one person's sixteen slow requests delay that person, not everyone else.
 
-A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made
-next to running threads stands still. They fork from a server process that has loaded the program and done nothing else
-(40 ms each once it runs).
-"""
+A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made next
+to running threads is still. They fork from a server process that has loaded the program and done nothing else (40 ms each once
+it runs)."""
 
 import contextlib
 import faulthandler
@@ -69,7 +68,7 @@ class Stopped(Exception):
 @dataclass(frozen=True)
 class Kind:
     """One kind of bounded work. `name` begins the message of a reached limit ("Checking this draft"), `remedy` ends it.
-    `at_once`: how many run in one process of ours; others wait `wait_seconds` for their turn."""
+    `at_once`: how many run in one process of the site; others wait `wait_seconds` for their turn."""
 
     name: str
     remedy: str
@@ -209,7 +208,7 @@ def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[],
     Stopped when it was asked to stop and did not by itself, Busy when no turn came in time.
     """
     if in_transaction():
-        # SQLite's transactions hold the one write lock: whoever computes in one keeps everybody from writing.
+        # SQLite's transactions hold the one write lock: whoever computes in one keeps everyone from writing.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
     if not settings.BOUNDED_WORK or _is_bounded:
         return work(*args)

@@ -47,7 +47,7 @@ def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: C
     three, more = file["plan"][:3], file["plan"][3:4]
     assert decide(signed_in, three, "accepted").status_code == 200
     assert decide(signed_in, three, "accepted").status_code == 200  # pressed twice
-    # One move for each page to edit; it says the links, and is found again beside them.
+    # One move for each page to edit; it says the links, and is found again next to them.
     moves = Move.objects.filter(site=site, finding="suggested-links")
     assert {move.page_id for move in moves} == {one["from_id"] for one in three}
     assert f"“{phrase(target - 1)}” to /p{target - 1}/" in moves[0].reason

@@ -185,5 +185,5 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
         "read",
     )
     assert result["low"] < np.log(1.6) < result["high"]
-    # A change on a page that another move touched in those weeks is no untouched one any more.
+    # A change on a page that another move touched in those weeks is no unchanged one any more.
     assert trials.find(shop, Trial.objects.get().id).verdict == Trial.objects.get().verdict

@@ -1,4 +1,4 @@
-"""Wording over HTTP: the strip of a page, its title's file, a query's results page, a main query that is chosen."""
+"""Wording over HTTP: the strip of a page, its title's file, a query's SERP, a main query that is chosen."""
 
 from datetime import date, timedelta
 

@@ -55,7 +55,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     help_panel.get_by_role("button", name="Add all as headings").click()
     expect(text.get_by_role("heading", name="What does it pay for?")).to_be_visible()
 
-    # Text: what is typed is held against the pages above, and marked where it reads badly.
+    # Text: what is typed is compared with the pages above, and marked where it reads badly.
     expect(text).to_be_focused()
     text.press("ControlOrMeta+Home")
     page.keyboard.type(f"Insurance of a lantern pays for {TERM}. ")
@@ -150,7 +150,7 @@ def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
 
     def late(route: Route) -> None:
         if route.request.method == "GET" and not looked:
-            looked.append((route, route.fetch()))  # "colleague writes": told only after this window has taken over
+            looked.append((route, route.fetch()))  # "colleague writes": shown only after this window has taken over
         else:
             route.continue_()
 

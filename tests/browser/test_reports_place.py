@@ -1,4 +1,4 @@
-"""A trial by lot to its verdict, told in a report: its pages, its mail, and the page to read, which ends."""
+"""A trial by lot to its verdict, given in a report: its pages, its mail, and the page to read, which ends."""
 
 import re
 import subprocess
@@ -79,7 +79,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     expect(reader.get_by_role("heading", name="What the split told")).to_be_visible()
     expect(reader.get_by_text("Dear client")).to_be_visible()
     assert verdict in reader.locator("main").inner_text()
-    # In a sandbox: whatever it held would be of no origin.
+    # In a sandbox: whatever it kept would be of no origin.
     cookie = "(() => { try { return document.cookie } catch (error) { return error.name } })()"
     assert reader.evaluate(cookie) == "SecurityError"
     expect(report).to_contain_text("opened 1 time", timeout=60_000)

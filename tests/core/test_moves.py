@@ -143,7 +143,7 @@ def test_a_page_before_its_season_was_not_helped() -> None:
 
 
 def test_rows_picked_because_they_fell_come_up_by_themselves() -> None:
-    """The worst fallen 40 of 800 pages, to which nothing is done, are held against others that fell as much."""
+    """The worst fallen 40 of 800 pages, to which nothing is done, are compared with others that fell as much."""
     rng = np.random.default_rng(5)
     level = rng.lognormal(4.0, 0.8, 800)
     usual, before, after = (
@@ -161,7 +161,7 @@ def test_the_order_is_gain_for_effort() -> None:
 
 
 def test_moves_together_count_nothing_twice() -> None:
-    """A page's move beside moves for its rows (the worked case), a row with two moves, and a clash over a query."""
+    """A page's move next to moves for its rows (the worked case), a row with two moves, and a clash over a query."""
     assert gain_together([(1, None, 40.0), (1, 5, 30.0), (1, 6, 20.0)]) == 50.0
     assert gain_together([(1, None, 90.0), (1, 5, 30.0), (1, 6, 20.0)]) == 90.0
     assert gain_together([(1, 5, 30.0), (1, 5, 25.0)]) == 30.0

@@ -1,4 +1,4 @@
-"""Small rules of wording by hand: widths, titles, what to do about unsaid queries, the pages above, answer boxes, reading
+"""Small rules of wording by hand: widths, titles, what to do about missing queries, the pages above, featured snippets, reading
 ease."""
 
 import pytest
@@ -139,7 +139,8 @@ TEXTS = (
 
 
 def test_reading_ease_beside_textstat() -> None:
-    """Flesch 1948, as textstat has it with a dictionary of syllables; ours counts groups of vowels, within a few points."""
+    """Flesch 1948, as textstat has it with a dictionary of syllables; the site's own counts groups of vowels, within a few
+    points."""
     easy, hard = (reading_ease(text) for text in TEXTS)
     assert easy is not None
     assert hard is not None

@@ -65,7 +65,7 @@ def test_seasons_are_told_where_queries_agree_and_only_there() -> None:
         assert none is not None
         right += number < 100 and found.peak is not None and (found.peak - 1 - peak) % 12 in (0, 1, 11)
         false += none.peak is not None
-    assert right >= 95  # of the first hundred, to the month beside it where noise is heavy
+    assert right >= 95  # of the first hundred, to the month next to it where noise is heavy
     assert false <= 1
     assert season(np.zeros((3, 12))) is None
     alone = season(np.array([[100.0] * 5 + [160.0] + [100.0] * 6]))

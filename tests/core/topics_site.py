@@ -1,5 +1,5 @@
-"""Planted queries of which the topic is known: subjects crossed with kinds of question, wordings that differ, pages of ours and
-results pages that mostly go with the subject."""
+"""Planted queries of which the topic is known: subjects crossed with kinds of question, wordings that differ, pages of the site
+and SERPs that mostly go with the subject."""
 
 from dataclasses import dataclass
 

@@ -155,7 +155,7 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
 
 
 def test_equal_questions_take_one_turn(kept: Cache) -> None:
-    """However many ask the same, another question is computed beside it."""
+    """However many ask the same, another question is computed next to it."""
     hold, calls = threading.Event(), list[object]()
 
     def same() -> object:

@@ -120,7 +120,7 @@ def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> Non
     whole, desktop = (answer(shop, "low-ctr", min_impressions=1, device=one) for one in ((), ("desktop",)))
     assert desktop.view.curve.points() == whole.view.curve.points()
     assert set(desktop.rows["page"]) <= {1}
-    # The parts of a row are held against the curves of their devices, as the row itself is.
+    # The parts of a row are compared with the curves of their devices, as the row itself is.
     parts = [answer(shop, "low-ctr", min_impressions=1, device=(one,)) for one in ("desktop", "mobile")]
     expected = [_expected(one, 1, 1) for one in (whole, *parts)]
     assert expected[0] == pytest.approx(expected[1] + expected[2])
@@ -167,7 +167,7 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
     shop: Site, lens: str, holds: pl.Expr
 ) -> None:
     """The smallest q-value of Benjamini and Hochberg cannot be below its p-value times the rows tested over the rows shown; so
-    what is told is counted again here from the facts."""
+    what is reported is counted again here from the facts."""
     found = answer(shop, lens, min_impressions=300)
     facts = Snapshot(shop).facts(found.view.period)
     rows = facts.group_by("page", "query").agg(

@@ -1,4 +1,5 @@
-"""Drafts on a site of which everything is known: terms that the pages above share, how much of them ours says, the brief."""
+"""Drafts on a site of which everything is known: terms that the pages above share, how much of them the site's own says, the
+brief."""
 
 import io
 

@@ -16,7 +16,7 @@ from zugzwang.subjects.page import links_of
 
 
 def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: Site) -> None:
-    assert links_of(Snapshot(shop), 1) is None  # no crawl told links yet
+    assert links_of(Snapshot(shop), 1) is None  # no crawl reported links yet
     Page.objects.create(id=6, site=shop, text=f"{PAGES[2]}?utm_source=letter")  # folds into page 2
     unseen = "https://shop.example/never-shown/"
     rows = [

@@ -216,7 +216,7 @@ class AuditShown(Schema):
 
 
 class AuditAsked(Schema):
-    """`before`: the id of the last entry that was seen; older ones are told."""
+    """`before`: the id of the last entry that was seen; older ones are reported."""
 
     before: int | None = Field(default=None, ge=1, le=2**62)
     who: str = Field(default="", max_length=150)

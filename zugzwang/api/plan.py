@@ -77,7 +77,7 @@ def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, ask
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
 def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, asked: Query[s.FoundAsked]) -> Status[Any]:
-    """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
+    """Keep a move on each subject. What it may bring is reported anew, by the view asked for."""
     fields = payload.dict(exclude={"subjects"})
     subjects = list(dict.fromkeys(_subjects(payload.subjects)))
     today = timezone.localdate()

@@ -1,4 +1,4 @@
-"""What our commands share: a database to work on, and errors told as one line of what is wrong and what to do."""
+"""What our commands share: a database to work on, and errors reported as one line of what is wrong and what to do."""
 
 import json
 import time

@@ -5,11 +5,11 @@ Each folder is a subject, each module one rule, named after it:
 
     facts/
         search        how clicks, impressions and positions add up
-        grains        the tables of facts: what tells rows apart, how repeats become one, what is withheld
+        grains        the tables of facts: what distinguishes rows, how repeats become one, what is withheld
         periods       whole days, the same weeks a year before, missing days
         addresses     RFC 3986: references resolved, normal form
         cleaning      which addresses are one page, what is left out, page types, query groups
-        comparison    the measures of a site beside those of the days compared with
+        comparison    the measures of a site next to those of the days compared with
         countries     countries by name and code
         patterns      how an analyst says which texts are meant
         visits        channels, and sessions rebuilt from the requests of a log
@@ -25,8 +25,8 @@ Each folder is a subject, each module one rule, named after it:
     pages/
         html          what a page says: its words, links and directives
         account       what a page earns and could gain by which lever, nothing counted twice
-        landing       visits beside search: reconciled, bounces by type, earning and informing
-        sections      the directory tree, sums below and the page itself told apart
+        landing       visits next to search: reconciled, bounces by type, earning and informing
+        sections      the directory tree, sums below and the page itself distinguished
         fit           whether a page says the query that it is shown for
     contest/
         clashes       which queries several pages fight over, in what way, and what it costs
@@ -42,10 +42,10 @@ Each folder is a subject, each module one rule, named after it:
         setting       whether a planned link was set
     topics/
         communities   which queries belong together
-        season        when in the year they are searched, and by when a page must stand
+        season        when in the year they are searched, and by when a page must be
         intent        what searchers want
         edits         what people changed about topics, applied to new data
-        writing       groups of queries that no page of ours answers
+        writing       groups of queries that no page of the site answers
     drafts/
         terms         what the pages above say of a query, and how much of it a page says
     time/
@@ -54,7 +54,7 @@ Each folder is a subject, each module one rule, named after it:
         change        why clicks changed between two periods, exactly split
     worth/
         moves         what is proposed to do, and in which order
-        outcomes      what came of a move, beside pages that nobody touched
+        outcomes      what came of a move, next to pages that no one touched
     words/
         sentences     the plain words for a row's numbers
         wording       words and their stems

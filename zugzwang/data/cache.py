@@ -1,11 +1,11 @@
 """What was computed from a site's facts, kept for all processes of the machine: bounded in bytes, each thing computed once.
 
-A kept value is a folder in the data folder: `value` (a pickle) beside one Arrow IPC file a frame, uncompressed, so that every
+A kept value is a folder in the data folder: `value` (a pickle) next to one Arrow IPC file a frame, uncompressed, so that every
 process maps the same bytes of the disk instead of holding a copy. Each process also remembers what it used last, up to
 `CACHE_MEMORY_BYTES`. Keys name the site, the version of its facts and what was asked; the program's own source is part of the
-folder's name, so that a newer program never reads what an older one worked out.
+folder's name, so that a newer program never reads what an older one calculated.
 
-Whoever asks for a value while somebody computes it waits for that one: threads by a lock, processes by a lock on a file.
+Whoever asks for a value while someone computes it waits for that one: threads by a lock, processes by a lock on a file.
 
 A web server computes what takes long in processes of their own, bounded in time and memory and behind it in the line for the
 processor (bounded.py), and reads what they kept: it answers others meanwhile.
@@ -158,7 +158,7 @@ class Cache:
             return value if found else self._from_disk_or(*key, compute)
 
     def forget(self) -> None:
-        """Let go of everything this process remembers; what stands on disk stays."""
+        """Let go of everything this process remembers; what is on disk stays."""
         with self._guard:
             self._remembered.clear()
             self._bytes = 0
@@ -253,7 +253,7 @@ class Cache:
             total -= size
 
     def drop_older(self, of: tuple[int, int]) -> None:
-        """Take away what was kept for other versions of a site, once nobody can still be asking for them."""
+        """Take away what was kept for other versions of a site, once no one can still be asking for them."""
         for folder in self.folder.glob(f"*/{of[0]}-*"):
             if folder.name != f"{of[0]}-{of[1]}" and time.time() - folder.stat().st_mtime > UNUSED_SECONDS:
                 shutil.rmtree(folder, ignore_errors=True)
@@ -354,7 +354,7 @@ def _digest(path: Path) -> str:
 
 
 class _Pickler(pickle.Pickler):
-    """Writes frames and series beside the pickle."""
+    """Writes frames and series next to the pickle."""
 
     def __init__(self, file: io.BufferedWriter, folder: Path) -> None:
         super().__init__(file, protocol=5)

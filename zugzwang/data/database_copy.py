@@ -31,7 +31,7 @@ MIGRATIONS = "django_migrations"
 
 
 class Unsound(ProductError):
-    """A backup, or what was put back from it, is damaged."""
+    """A backup, or what was restored from it, is damaged."""
 
 
 @dataclass(frozen=True)
@@ -61,12 +61,12 @@ class Engine(Protocol):
         """Save the current database in a folder before it is replaced."""
 
     def put_back(self, copy: Path) -> None:
-        """Put a copy in place of what stands."""
+        """Put a copy in place of what is."""
 
 
 @contextmanager
 def one_moment() -> Iterator[None]:
-    """Everything read within is of one moment. Nobody waits for it, and it may write nothing."""
+    """Everything read within is of one moment. No one waits for it, and it may write nothing."""
     if connection.in_atomic_block:  # of the moment in which that began
         yield
         return
@@ -87,7 +87,7 @@ def one_moment() -> Iterator[None]:
 
 @contextmanager
 def without_waiting() -> Iterator[None]:
-    """Write where nobody else does just now: an OperationalError at once where somebody does, which SQLite waits for else."""
+    """Write where no one else does just now: an OperationalError at once where someone does, which SQLite waits for else."""
     if connection.vendor != "sqlite":
         yield
         return
@@ -233,7 +233,7 @@ def engine() -> Engine:
 
 def written_by(files: Collection[str], ours: Engine) -> Engine:
     """The kind of database that the files of a backup hold. What SQLite wrote is taken by either, a dump of PostgreSQL by its
-    own kind alone. Unsound where ours cannot take it."""
+    own kind alone. Unsound where the site's own cannot take it."""
     if ours.name in files:
         return ours
     if Sqlite.name in files:

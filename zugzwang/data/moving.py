@@ -1,4 +1,4 @@
-"""An installation that outgrew SQLite: all rows of its database are put into PostgreSQL, each as it stands."""
+"""An installation that outgrew SQLite: all rows of its database are put into PostgreSQL, each as it is."""
 
 import os
 import subprocess

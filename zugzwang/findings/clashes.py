@@ -1,4 +1,4 @@
-"""Clashes: queries that the site's own pages fight over, who should lead, what to do, and whether what was decided held."""
+"""Clashes: queries that the site's own pages fight over, who should lead, what to do, and whether what was decided kept."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from typing import Any
 
 import polars as pl
-from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+from typing_extensions import TypedDict  # pydantic needs this one below Python 3.12
 
 from zugzwang.core.contest.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.contest.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
@@ -79,7 +79,7 @@ def _people(
     snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame, facts: pl.DataFrame
 ) -> pl.DataFrame | None:
     """To whom the contenders are shown, by device and country; None where the facts tell neither. Facts by page and query are
-    read without countries: where those are told, they are read once more."""
+    read without countries: where those are reported, they are read once more."""
     fought = pl.col("query").is_in(contenders["query"].unique().implode())
     if snapshot.split()["country"]:
         facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
@@ -244,7 +244,7 @@ def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
 
 
 def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
-    """What was decided about a clash, and whether it held."""
+    """What was decided about a clash, and whether it kept."""
     if decision is None:
         return None
     status, since = standing(view, decision)

@@ -1,4 +1,4 @@
-"""Answer boxes on captured results pages: which could be taken, with what passage; ours, and those that were lost."""
+"""Answer boxes on captured SERPs: which could be taken, with what passage; the site's own, and those that were lost."""
 
 from datetime import date
 from typing import Any, get_args
@@ -32,7 +32,7 @@ _SCHEMA: dict[str, Any] = {
 
 @kept
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
-    """Every query whose newest capture has an answer box, or whose box we held before; the most to gain first."""
+    """Every query whose newest capture has an featured snippet, or whose box we kept before; the most to gain first."""
     frame = snapshot.results().filter(pl.col("kind") == "answer box").unique("query", keep="first", maintain_order=True)
     lost = _lost_since(snapshot)
     wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
@@ -74,7 +74,8 @@ def _most_shown(rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _lost_since(snapshot: Snapshot) -> dict[int, date]:
-    """The queries whose box was ours on an earlier capture and is not any more: since the first capture without it."""
+    """The queries whose box was the site's own on an earlier capture and is not any more: since the first capture without
+    it."""
     every = with_kinds(read_facts(snapshot.site, RESULTS))
     newest = snapshot.results()
     own_hosts = newest.filter("own")["address"].unique()
@@ -91,7 +92,7 @@ def _lost_since(snapshot: Snapshot) -> dict[int, date]:
 
 
 def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: dict[int, str]) -> dict[int, Passage | None]:
-    """What stands on our page below a heading that asks each query."""
+    """What is on our page below a heading that asks each query."""
     pages = pl.Series(sorted({row["page"] for row in most.values()}), dtype=pl.UInt32)
     contents = {page: content for page, _, content in snapshot.contents(pages).iter_rows()}
     language = snapshot.rules.language

@@ -1,4 +1,4 @@
-"""Unsaid queries: what pages are shown for and do not say, say otherwise, or say far down."""
+"""Unsaid queries: what pages are shown for and do not say, say otherwise, or say low."""
 
 from typing import Any
 
@@ -33,7 +33,7 @@ _SCHEMA: dict[str, Any] = {
 def missing_rows(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """Every row above the floor whose page's text is known, with how the page says the query; unsaid ones first, of each kind
+    """Every row above the floor whose page's text is known, with how the page says the query; missing ones first, of each kind
     the most to gain first."""
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     rows = stakes.select(*ROW, "impressions", "clicks", "position", "evidence", gain=pl.col("lost") + pl.col("potential"))

@@ -24,7 +24,7 @@ AS_KEPT = (
 
 
 def shown(move: Move, last_day: date | None, today: date) -> dict[str, Any]:
-    """A move as it is told. `ready`: it is done, and enough days have come to tell what came of it; `ready_on`: when."""
+    """A move as it is reported. `ready`: it is done, and enough days have come to tell what came of it; `ready_on`: when."""
     made_on = move.made_on if move.state == "done" else None
     return {
         "id": move.id,

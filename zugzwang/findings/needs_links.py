@@ -15,7 +15,7 @@ from zugzwang.findings.shapes import Exchanged, GroupOfLinks
 from zugzwang.findings.suggested_links import with_whole_plan
 from zugzwang.findings.view import Asked, View
 
-SQUARES = 600  # pages drawn, those with most at stake or most authority first
+SQUARES = 600  # pages drawn, those with most of opportunity or most authority first
 DIRECTORY = r"^(/[^/]*/)"
 
 

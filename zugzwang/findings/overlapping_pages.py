@@ -1,4 +1,4 @@
-"""Topic folds: pairs of pages shown for the same queries, beside how alike they speak, and the groups that they make."""
+"""Topic folds: pairs of pages shown for the same queries, next to how alike they speak, and the groups that they make."""
 
 from collections import Counter
 from datetime import date, timedelta

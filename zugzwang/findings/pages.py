@@ -137,7 +137,7 @@ def find_pages(view: View) -> Found:
 
 
 def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
-    """Why each page stands where it does: the rows that carry most of its account, in words."""
+    """Why each page is where it does: the rows that carry most of its account, in words."""
     rows = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
     levers = pl.concat(
         rows.select(

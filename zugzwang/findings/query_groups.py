@@ -58,8 +58,8 @@ def find_query_groups(view: View) -> Found:
 
 
 def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """All clicks of the queries looked at, those too whose pages are not told; of some pages, or where the site has no facts by
-    query, the rows'."""
+    """All clicks of the queries looked at, those too whose pages are not reported; of some pages, or where the site has no
+    facts by query, the rows'."""
     facts = view.snapshot.rows(QUERY, view.period, view.setting.part)
     if facts.is_empty() or view.pages is not None or view.words:
         return rows

@@ -23,7 +23,7 @@ from zugzwang.findings.mentions import main_mentions
 from zugzwang.findings.titles import Chosen
 from zugzwang.findings.view import Asked, View
 
-ALIKE_MOST = 60  # pages looked at for each page that wants links
+ALIKE_MOST = 60  # pages looked at for each page that needs links
 Phrases = tuple[tuple[str, int | None], ...]
 
 
@@ -87,7 +87,7 @@ def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataF
 
 
 def plan_rows(view: View, page: int | None) -> pl.DataFrame:
-    """The plan as it stands: suggestions with what was decided about them, and authority before and with all that were not
+    """The plan as it is: suggestions with what was decided about them, and authority before and with all that were not
     refused."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     phrases = tuple(phrases_of(view).select("phrase", "target").iter_rows())
@@ -98,7 +98,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
         orient="row",
     )
     stakes = needs_of(view).select(target="page", stake="opportunity")
-    # The pages with most at stake come first, each with its best links.
+    # The pages with most of opportunity come first, each with its best links.
     found = (
         found.join(decided, on=["source", "target"], how="left", maintain_order="left")
         .join(stakes, on="target", how="left", maintain_order="left")
@@ -111,7 +111,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
 
 
 def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
-    """Authority with all links of a plan that nobody refused: page, authority_after."""
+    """Authority with all links of a plan that no one refused: page, authority_after."""
     current = found.filter(pl.col("choice") != "refused").select("source", "target")
     return _after(view.snapshot, tuple(sorted(current.iter_rows())))
 
@@ -140,8 +140,8 @@ _EMPTY = pl.Schema(
 
 
 def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows (from, to, phrase) with the sentence that a link would stand in and its anchor: the phrase as it stands there, else
-    a wording of the page's main query that is no other page's anchor yet."""
+    """Rows (from, to, phrase) with the sentence that a link would are in and its anchor: the phrase as it is there, else a
+    wording of the page's main query that is no other page's anchor yet."""
     frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language
     wordings: dict[int, list[str]] = {}

@@ -115,7 +115,7 @@ def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list
 
 def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
     """HEADER's columns of what search engine crawlers fetched, a fetch counted as a session. The names that programs give
-    themselves are told, so that those of search engines can be named."""
+    themselves are reported, so that those of search engines can be named."""
     agents = views["agent"].fill_null("")
     known = pl.Series([False]).new_from_index(0, views.height) if views.height else pl.Series([], dtype=pl.Boolean)
     for pattern in crawlers:

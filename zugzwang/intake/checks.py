@@ -27,7 +27,7 @@ class Check:
     bad: pl.Expr
     message: str
     remedy: str
-    of_text: bool = False  # holds for a text wherever it stands
+    of_text: bool = False  # holds for a text wherever it is
 
 
 def checks_for(source: Source, mapped: set[str]) -> list[Check]:

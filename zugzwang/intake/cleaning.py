@@ -1,4 +1,4 @@
-"""Use cases of cleaning: what rules do now, what others would do, kept, and put back. Rules change nothing that is stored."""
+"""Use cases of cleaning: what rules do now, what others would do, kept, and restored. Rules change nothing that is stored."""
 
 import hashlib
 import json
@@ -23,7 +23,7 @@ EXAMPLES = 50
 
 
 def effect(site: Site, rules: Rules) -> dict[str, Any]:
-    """What rules would do, with examples and how much stands behind: folds by reason, pages left out, types, groups."""
+    """What rules would do, with examples and how much is behind: folds by reason, pages left out, types, groups."""
     rules = checked(rules)
     clicks = _clicks(site, "page")
     snapshot = Snapshot(site)

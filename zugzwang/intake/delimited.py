@@ -67,7 +67,7 @@ class Delimited(Table):
                 yield batch
                 values = batch[ROW][-1] + 1
         except pl.exceptions.ComputeError:
-            # Batches come in order, so what was given stands; the patient reader goes on behind it.
+            # Batches come in order, so what was given is; the patient reader goes on behind it.
             yield from self.patient(skip=values)
 
     def _fast(self) -> Iterator[pl.DataFrame]:

@@ -13,7 +13,7 @@ from ftfy.badness import is_bad
 
 ENCODED_TWICE = "utf-8 twice"
 LINES_AT_ONCE = 10_000
-# What most such files are, told at once for many lines; ftfy's own way is slow, and repairs what is mixed.
+# What most such files are, reported at once for many lines; ftfy's own way is slow, and repairs what is mixed.
 _BETWEEN = re.compile(r"[\s,;|\"]+")
 _USUAL = "sloppy-windows-1252"
 

@@ -1,4 +1,4 @@
-"""Moves: kept, changed by several people without overwriting one another, dropped and put back, each change on record."""
+"""Moves: kept, changed by several people without overwriting one another, dropped and restored, each change on record."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -42,7 +42,7 @@ class Planned:
 @changes_site(plan=True)
 def make(actor: Actor, site: Site, planned: Planned) -> Move:
     """Keep a move. Invalid says what makes no sense. The same once more within a minute – a button pressed twice – is the one
-    that stands."""
+    that is."""
     _check_subject(site, planned)
     move = Move(
         site=site,
@@ -130,7 +130,7 @@ def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, A
 
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
-    """Take moves off the list, all or none; they can be put back. One that was dropped stays so."""
+    """Take moves off the list, all or none; they can be restored. One that was dropped stays so."""
     stored = [find(site, move_id, dropped=True) for move_id in move_ids]
     Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
     return stored

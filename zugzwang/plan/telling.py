@@ -68,7 +68,7 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
 
 
 def _crawled(snapshot: Snapshot, move: Move) -> str | None:
-    """When a search engine's crawler first fetched the page after the change; None where no access log tells of crawlers."""
+    """When a search engine's crawler first fetched the page after the change; None where no access log reports crawlers."""
     if move.page_id is None or move.made_on is None or not snapshot.visit_days():
         return None
     last = max(snapshot.visit_days())
@@ -83,7 +83,7 @@ def _crawled(snapshot: Snapshot, move: Move) -> str | None:
 
 
 def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
-    """What was decided about a page, its rows and the clashes that it shall lead, the latest first: moves, and decisions that
+    """What was decided about a page, its rows and the clashes that it should lead, the latest first: moves, and decisions that
     no move carries out."""
     made = [
         {

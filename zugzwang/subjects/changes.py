@@ -1,4 +1,4 @@
-"""How the site performs: its measures beside those compared with, its weeks beside the same weeks a year before, why clicks
+"""How the site performs: its measures next to those compared with, its weeks next to the same weeks a year before, why clicks
 changed, and which pages made the change."""
 
 from collections import Counter
@@ -66,7 +66,7 @@ def _period_words(view: View) -> str:
 
 
 def _weeks(view: View) -> list[dict[str, Any]]:
-    """The whole weeks of data, each beside the same week a year before (null: not known)."""
+    """The whole weeks of data, each next to the same week a year before (null: not known)."""
     every = over_all_weeks(view)
     if not view.snapshot.days() or every.period.whole_weeks() is None:
         return []

@@ -1,4 +1,4 @@
-"""A draft looked at while it is written, and what a text service is told about it."""
+"""A draft looked at while it is written, and what a text service is reported about it."""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -102,7 +102,7 @@ def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
-    """What a text service is told: the query, its terms and questions, and passages of the pages above and of ours."""
+    """What a text service is reported: the query, its terms and questions, and passages of the pages above and of the site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
     above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)

@@ -1,4 +1,4 @@
-"""One query with every page of the site that is shown for it: who stands where, day by day, and why it may be fought over."""
+"""One query with every page of the site that is shown for it: who is where, day by day, and why it may be fought over."""
 
 from dataclasses import replace
 from datetime import date

@@ -104,7 +104,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
 
 
 def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
-    """What stands above a row takes its clicks, where that is known."""
+    """What is above a row takes its clicks, where that is known."""
     if found["taken"] <= 0:
         return []
     above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
@@ -113,7 +113,7 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
 
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
-    """The days compared with, each under the day of the period that it stands for."""
+    """The days compared with, each under the day of the period that it represents."""
     if view.before is None or not view.snapshot.has(view.grain_of(by), view.before):
         return []
     offset = view.period.first - view.before.first

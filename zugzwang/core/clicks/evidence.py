@@ -140,6 +140,6 @@ def low_point(expected: Floats, shape: float | Floats) -> Counts:
 
 
 def usual_factors(shape: Floats) -> tuple[Floats, Floats]:
-    """The factors between which 8 of 10 rows with these shapes stand around the curve (the band drawn about it)."""
+    """The factors between which 8 of 10 rows with these shapes are around the curve (the band drawn about it)."""
     tail = (1 - USUAL_SHARE) / 2
     return scipy.stats.gamma.ppf(tail, shape) / shape, scipy.stats.gamma.ppf(1 - tail, shape) / shape

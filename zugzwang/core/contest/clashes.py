@@ -11,7 +11,7 @@ contenders or more:
   of the day's best position), less those that it had, not below 0. A search that shows two pages is one search: the demand of
   a day is the impressions of its most shown contender.
 
-Two pages that stand close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
+Two pages that are close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
 little overlap. Kinds, with the bounds that we chose (no source):
 
   double      shown together, both on page one, one of them steadily in the top three: a strength
@@ -21,15 +21,14 @@ little overlap. Kinds, with the bounds that we chose (no source):
 
 A query whose contenders fit none of these is no clash: a page with a weaker companion, or one that took another's place once.
 
-Pages fight only over the same people. Where facts tell devices or countries, the two most shown contenders are held against
+Pages fight only over the same people. Where facts tell devices or countries, the two most shown contenders are compared with
 each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0 where one is for
 phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or split must still
 go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or more; else one
 page has replaced the other for good.
 
 The totals of a span have no days, so that turns and overlap are unknown. There a contender needs its share alone, every clash
-is thin, and none is a double: that would claim that both pages were shown at once.
-"""
+is too little data, and none is a double: that would claim that both pages were shown at once."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -169,7 +168,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
 
 
 def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
-    """How the days went: overlap, hand-offs, gaps, where the best contender stood."""
+    """How the days went: overlap, hand-offs, gaps, where the best contender was."""
     # Query and day as one number: sorting and adding up by it takes half the time.
     day = pl.col("query").cast(pl.Int64) * 2**32 + pl.col("day").cast(pl.Int32)
     days = (

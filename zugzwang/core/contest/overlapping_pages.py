@@ -9,7 +9,7 @@ Two similarities of each pair of pages, both 0…1:
 
 Shown for much the same and saying much the same: one subject twice. Shown for much the same and saying something else: the
 search engine has folded two topics into one (a topic fold). Where a page was not crawled, what it says is not known, and the
-pair is told as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same by
+pair is reported as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same by
 habit differs from site to site, so they say much the same where they do so more than 99 of 100 pairs of the site's pages, and
 `SAY_ALIKE` at least.
 
@@ -71,8 +71,8 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:
     """The TF-IDF cosine of each pair of pages (None where one of them is not known), and from where on two pages of this site
-    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what stands on all pages
-    says nothing of one."""
+    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what is on all pages says
+    nothing of one."""
     pages = [page for page, stems in texts.items() if stems]
     row = {page: number for number, page in enumerate(pages)}
     vectors = tf_idf([texts[page] for page in pages])

@@ -1,11 +1,11 @@
-"""The live check of a draft: what its text says and lacks beside the pages above, and what reads badly.
+"""The live check of a draft: what its text says and lacks next to the pages above, and what reads badly.
 
   long sentence    more than LONG_SENTENCE words
   wall of text     a paragraph of more than WALL words
   headings         no main heading, several, or a level left out below one
   picture          a picture without text
-  repeated         words of another page of ours (core.drafts.repeats)
-  short answer     wanted, and no paragraph of 40 to 300 characters stands right below a heading that asks the query
+  repeated         words of another page of the site (core.drafts.repeats)
+  short answer     wanted, and no paragraph of 40 to 300 characters is right below a heading that asks the query
   title, description   as core.words.titles has them
   length           outside the quartiles of the pages above
 
@@ -50,7 +50,7 @@ class Wanted:
     ease: tuple[float, float] | None = None
     short_answer: bool = False
     above_median: float | None = None
-    page: int | None = None  # ours that the draft is for
+    page: int | None = None  # the site's own that the draft is for
 
 
 @dataclass(frozen=True)
@@ -171,7 +171,7 @@ def sentences_of(text: str) -> list[str]:
 
 
 def _repeated(pieces: Sequence[tuple[Kind, str]], found: Sequence[Repeated]) -> list[Fault]:
-    """Passages as faults; each is quoted as far as it stands in one piece, the longest one."""
+    """Passages as faults; each is quoted as far as it is in one piece, the longest one."""
     placed = [(text, word.span()) for kind, text in pieces if kind in RUNNING for word in WORD.finditer(text)]
     result = []
     for one in found:

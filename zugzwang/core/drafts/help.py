@@ -1,4 +1,4 @@
-"""Drafting help: what a text service may be asked for, what it is told, and what is looked at in its proposals.
+"""Drafting help: what a text service may be asked for, what it is reported, and what is looked at in its proposals.
 
 Nothing that comes back enters a text by itself: it is cut down to plain words, checked, and shown as proposed.
 """
@@ -22,7 +22,7 @@ LETTERS: Mapping[HelpTask, int] = {
     "outline": 120, "titles": 70, "descriptions": DESCRIPTION_CHARACTERS, "short answer": 290, "paragraph": 800,
 }  # fmt: skip
 INSTRUCTION_MAX = 4_000
-# What a service is told unless a site has words of its own.
+# What a service is reported unless a site has words of its own.
 INSTRUCTIONS: Mapping[HelpTask, str] = {
     "outline": "Propose headings for the page, in the order in which a reader asks. Use questions where people ask them.",
     "titles": "Propose titles that say the query early, promise what the page holds, and name no price.",

@@ -1,8 +1,7 @@
-"""Results pages as searchers saw them: blocks from top to bottom, how many stand above one's own result, how far down it is.
+"""Results pages as searchers saw them: blocks from top to bottom, how many are above one's own result, how low it is.
 
-Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones stand for them
-(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone.
-"""
+Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones represent them
+(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone."""
 
 import re
 from dataclasses import dataclass
@@ -20,7 +19,7 @@ AnswerKind = Literal["paragraph", "list", "table", "video", "expandable"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
 ANSWER_KINDS: tuple[AnswerKind, ...] = get_args(AnswerKind)
 SCREEN = {"desktop": 800, "mobile": 640}
-# The first whose words stand in a name is its kind.
+# The first whose words are in a name is its kind.
 _NAMES: dict[BlockKind, str] = {
     "generated summary": r"generat|summary|\bai\b|overview",
     "answer box": r"answer|featured|snippet box|definition|calculator",
@@ -52,7 +51,7 @@ CAPTURE = ("query", "country", "device", "captured")
 
 @dataclass(frozen=True)
 class Rival:
-    """A host that stands above us: over how many queries, and how often those were searched (or shown)."""
+    """A host that is above us: over how many queries, and how often those were searched (or shown)."""
 
     host: str
     queries: int
@@ -77,7 +76,8 @@ def answer_kind_of(name: str | None) -> AnswerKind | None:
 
 
 def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
-    """Captured blocks with `kind` (one of BLOCK_KINDS), `answer` (of answer boxes, one of ANSWER_KINDS or null) and `pixels`.
+    """Captured blocks with `kind` (one of BLOCK_KINDS), `answer` (of featured snippets, one of ANSWER_KINDS or null) and
+    `pixels`.
 
     `results`: rows of the results grain (query, country, device, captured, place, block, kind, height_px …).
     """
@@ -95,19 +95,18 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
 
 
 def latest(results: pl.DataFrame) -> pl.DataFrame:
-    """Of each query its newest capture; where several were made that day, the one of the most told device."""
+    """Of each query its newest capture; where several were made that day, the one of the most reported device."""
     newest = results.filter(pl.col("captured") == pl.col("captured").max().over("query"))
     one = newest.select(*CAPTURE).unique().sort(*CAPTURE).group_by("query", maintain_order=True).first()
     return newest.join(one, on=CAPTURE, how="semi", maintain_order="left")
 
 
 def places(blocks: pl.DataFrame) -> pl.DataFrame:
-    """Where one's own first result stands on each captured page.
+    """Where one's own first result is on each captured page.
 
-    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of ours), blocks_above
-    (how many blocks stand above it), screens_down (pixels above it in screens), above (the kinds above it that are not
-    organic, each once), organic_rank (which of the organic results it is; null where ours is none), has_snippet.
-    """
+    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of the site), blocks_above
+    (how many blocks are above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic,
+    each once), organic_rank (which of the organic results it is; null where the site's own is none), has_snippet."""
     ordered = blocks.sort(*CAPTURE, "rank")
     first = pl.col("rank").filter(pl.col("own")).min()
     is_above = pl.col("rank") < first
@@ -151,7 +150,8 @@ def _host() -> pl.Expr:
 
 
 def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
-    """The hosts whose organic results stand above ours – or anywhere, where none is ours –, the most searched first.
+    """The hosts whose organic results are above the site's own – or anywhere, where none is the site's own –, the most searched
+    first.
 
     `blocks`: see places, of one capture a query. `weights`: query, searches.
     """

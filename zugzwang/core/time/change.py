@@ -15,8 +15,8 @@ s = (k₀ + k₁ + r) / (E₀ + E₁ + r), with the shape r of the site's scatte
 reader looks for it last. For rows with many clicks this is LMDI-I itself. The parts add up to the change, whatever the data.
 
 How often a row was shown is not how often it was searched for: beyond the first page few see it. So where a row crosses
-position 10 that part is told apart, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n is
-what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
+position 10 that part is distinguished, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n
+is what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
 """
 
 from collections.abc import Mapping, Sequence
@@ -112,7 +112,7 @@ def to_totals(parts: Mapping[str, float], before: float, after: float) -> dict[s
 
 def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
     """What an impression of each row would earn with the devices of after at the ranks of before; as before where devices are
-    not told, or were not shown then."""
+    not reported, or were not shown then."""
     names = ("impressions_before", "expected_clicks_before", "impressions_after")
     n0, e0, n1 = (rows[name].cast(pl.Float64).to_numpy() for name in names)
     usual = e0 / n0

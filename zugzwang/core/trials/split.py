@@ -27,7 +27,7 @@ LOTS = 4_096
 
 @dataclass(frozen=True)
 class SplitEffect:
-    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have told."""
+    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have reported."""
 
     effect: float
     low: float
@@ -58,7 +58,7 @@ def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[i
 def split_effect(
     units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
 ) -> SplitEffect | None:
-    """What came of a change to one of each pair; `out`: units that foretell nothing. None with fewer than PAIRS_LEAST pairs."""
+    """What came of a change to one of each pair; `out`: units that predict nothing. None with fewer than PAIRS_LEAST pairs."""
     beyond = _beyond(units, [*changed, *unchanged], out)
     current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
     if len(current) < PAIRS_LEAST:
@@ -82,7 +82,7 @@ def split_effect(
 
 
 def _beyond(units: Units, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
-    """How far each wanted unit's answer lies beyond what the site's other units foretell; with few others, beyond its own
+    """How far each wanted unit's answer lies beyond what the site's other units predict; with few others, beyond its own
     before."""
     predicted = predicted_by_controls(units, wanted, out)
     if predicted is not None:

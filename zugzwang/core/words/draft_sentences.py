@@ -59,7 +59,7 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
 
 
 def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
-    """How a draft stands beside the pages above.
+    """How a draft goes with the pages above.
 
     >>> draft(640, 14, 22, 0.71, 0.68)
     '640 words. It says 14 of 22 terms and covers 68 %; the middle page above covers 71 %.'

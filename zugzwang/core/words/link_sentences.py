@@ -67,7 +67,7 @@ def faults(by_fault: Mapping[str, int]) -> list[str]:
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
-    """How far the links are that somebody took on."""
+    """How far the links are that someone took on."""
     total = sum(by_state.values())
     if not total:
         return ["No accepted links yet. Accept suggestions in the link plan; they appear here by page to edit."]

@@ -1,13 +1,12 @@
 """What to do about a query that a page is shown for and says too little, too late, or not at all.
 
-A row's saying is one of: unsaid; in other forms alone; late – said exactly, first below the first half of the words and in no
-heading; said. What is said is left, or said less often where it stands more often than at the upper quartile of the pages
-above: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
-source):
+A row's saying is one of: missing; in other forms alone; late – said exactly, first below the first half of the words and in no
+heading; said. What is said is left, or said less often where it is more often than at the upper quartile of the pages above:
+that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no source):
 
   settle the clash first                     several pages answer the query
   move it up                                 said, but late
-  link to the page that says it              another page of ours fits it closely
+  link to the page that says it              another page of the site fits it closely
   give it a page of its own                  the page is about something else (fit off)
   say it in the title                        it is the page's main query
   say it as a heading, with a short answer   it asks something
@@ -54,7 +53,7 @@ _ASKS = frozenset(
 
 @dataclass(frozen=True)
 class Context:
-    """What is known of a row beside how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
+    """What is known of a row next to how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
     the pages above; None where they are not known."""
 
     fit: Fit | None

@@ -139,14 +139,14 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 
 
 def explained_rows(number: int, sure: int) -> str:
-    """How many of the sure low rows are explained by what stands above them."""
+    """How many of the sure low rows are explained by what is above them."""
     are = "is" if number == 1 else "are"
     said = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
     return f"{said}: look for a way into those, not at the title."
 
 
 def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
-    """What stands above a row, and what of its loss that explains.
+    """What is above a row, and what of its loss that explains.
 
     >>> explained(["answer box", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
     'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
@@ -209,7 +209,7 @@ def signed(value: float) -> str:
 
 
 def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
-    """The measures in words, those compared with beside them.
+    """The measures in words, those compared with next to them.
 
     >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
     '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
@@ -328,8 +328,8 @@ def could_clash(able: int, queries: int) -> str:
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
-    """How many there are, what they cost, and on how many of them (`sure`) that is more than thin; and of how many `queries` a
-    fight could have been noticed (`able`)."""
+    """How many there are, what they cost, and on how many of them (`sure`) that is more than too little data; and of how many
+    `queries` a fight could have been noticed (`able`)."""
     costly = sum(number for kind, number in by_kind.items() if kind != "double listing")
     doubles = by_kind.get("double listing", 0)
     if not costly and not doubles:
@@ -423,7 +423,7 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
-    """Why a row stands in its page's account."""
+    """Why a row is in its page's account."""
     amount = f"{count(max(clicks_a_month, 1))} click{'s' if round(max(clicks_a_month, 1)) != 1 else ''} a month"
     if lever == "unite":
         return f"Several pages clash over “{query}”, which costs {amount}."
@@ -433,7 +433,7 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
 
 
 def reason_title(problems: Sequence[str]) -> str:
-    """Why a page wants another title or description.
+    """Why a page needs another title or description.
 
     >>> reason_title(["missing-description", "doubled-title"])
     'Its title and description: missing description, doubled title.'
@@ -452,13 +452,13 @@ def reason_missing(on_page: str, what_to_do: str) -> str:
 
 
 def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
-    """Why an answer box can be taken."""
+    """Why an featured snippet can be taken."""
     whose = f"{holder} holds the featured snippet" if holder else "Another site holds the featured snippet"
     return f"{whose}; your page lacks {', '.join(lacking)}." if lacking else f"{whose}; your page already has such an answer."
 
 
 def reason_above(query: str, taken_a_month: float) -> str:
-    """Why a row wants an answer and no other title."""
+    """Why a row needs an answer and no other title."""
     return f"SERP features above “{query}” take about {count(taken_a_month)} clicks a month; the title is not the cause."
 
 
@@ -511,7 +511,7 @@ def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: flo
 
 
 def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: float) -> str:
-    """How many queries their pages never say, or say far down."""
+    """How many queries their pages never say, or say low."""
     if not rows:
         return "No query with enough impressions has a page whose text is known."
     far = f", {count(late)} low on it" if late else ""
@@ -539,7 +539,7 @@ NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a s
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
-    """How many results pages are known, and what stands above ours there.
+    """How many SERPs are known, and what is above the site's own there.
 
     >>> results(40, 38, 0, 210.4)
     '40 SERPs captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
@@ -574,7 +574,7 @@ def competitor_queries(queries: int, not_shown: int, missing_queries: int) -> st
 
 
 def featured_snippets(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
-    """How many answer boxes are known, and how many could be taken.
+    """How many featured snippets are known, and how many could be taken.
 
     >>> featured_snippets(12, 5, 2, 1, 210)
     '12 featured snippets captured: 5 could be won, 2 are yours, 1 was lost. They would bring about 210 clicks a month.'
@@ -603,7 +603,7 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
-    """How far down a results page one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
+    """How low a SERP one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
 
     >>> results_page([("ad", False), ("ad", False), ("answer box", False), ("organic", False), ("organic", True)])
     'Your result is the 5th block on the page; above it: 2 × ad, 1 × answer box, 1 × organic.'
@@ -620,7 +620,7 @@ def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
 
 
 def results_changed(since: date, came: Sequence[str], went: Sequence[str], blocks: Sequence[str], gone: Sequence[str]) -> str:
-    """What changed on a results page since an earlier capture.
+    """What changed on a SERP since an earlier capture.
 
     >>> results_changed(date(2026, 10, 18), ["a.example"], [], ["answer box"], [])
     'Since 18 Oct 2026 a.example came; answer box appeared.'
@@ -646,7 +646,7 @@ def query_groups(groups: int, queries: int, of: int) -> str:
 
 
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
-    """What visits say beside search."""
+    """What visits say next to search."""
     if sessions is None:
         return [f"{count(clicks)} clicks, and no visit data to compare with."]
     said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
@@ -734,7 +734,7 @@ def crawled(made_on: date, first: date | None, last: date) -> str:
 
 
 def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
-    """Why nothing is told of a move yet."""
+    """Why nothing is known of a move yet."""
     until = f"data reach to {day(last_day)}" if last_day else "there are no data"
     return f"Done on {day(made_on)}: its result can be measured with data to {day(ready)}; {until}."
 

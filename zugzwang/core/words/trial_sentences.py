@@ -1,4 +1,4 @@
-"""The plain words for trials: what could be seen at all, how one stands, what came of it."""
+"""The plain words for trials: what could be seen at all, how one is, what came of it."""
 
 from datetime import date
 from math import exp

@@ -2,9 +2,9 @@
 which order they are worth making.
 
 Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
-for. Efforts are three, for nobody estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
+for. Efforts are three, for no one estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
 
-States: to do → in progress → done (on a day) → measured (what came of it is kept on record); or left alone, with a reason.
+States: to do → in progress → done (on a day) → measured (what came of it is kept on record); or dismissed, with a reason.
 
 A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
 its rows' gains, whichever is larger; of several moves on one row the largest.
@@ -56,7 +56,7 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "titles": ("rewrite", "hour", "snippet"),
     "featured-snippets": ("answer", "hour", "snippet"),
 }
-# What a row of unsaid queries wants, by what is to be done (core/words/missing_queries).
+# What a row of missing queries needs, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
     "settle the clash first": ("unite", "day"),
     "link to the page that says it": ("links", "hour"),
@@ -84,8 +84,8 @@ class Asked:
 
 
 def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Asked:
-    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what stands above it explains
-    how little it is clicked, its title is not the lever: the answer is."""
+    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what is above it explains how
+    little it is clicked, its title is not the lever: the answer is."""
     if explained and finding == "low-ctr":
         return Asked("answer", "hour", "snippet")
     if finding in _ASKED:
@@ -104,7 +104,7 @@ def asked_to_write() -> Asked:
 
 
 def asked_by_page(gains: Mapping[str, float]) -> Asked:
-    """What a page asks for: what its largest lever does; all that it could gain stands beside it."""
+    """What a page asks for: what its largest lever does; all that it could gain goes with it."""
     return Asked(*_BY_LEVER[largest(gains)], "all")
 
 

@@ -48,7 +48,7 @@ class Command(ProductCommand):
         if options["read"]:
             read(OPERATOR, site.slug, named(site, options["read"]).id)
         rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
-        # The kind of a trial at the command line is its design; what kind of change it is stands in the list of the screens.
+        # The kind of a trial at the command line is its design; what kind of change it is is in the list of the screens.
         result = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
         if options["format"] == "json":
             current = [{name: one[name] for name in NAMES} for one in result]
