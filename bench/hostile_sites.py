@@ -1,8 +1,7 @@
 """Sites that were made to break their crawler, by kind and seed: `make hostile-sites`.
 
 Each is crawled by a real worker and cancelled when it is not done after `PATIENCE` seconds. The web process must answer within
-a second meanwhile, a cancel must be heard within a second, and the worker must stay below 1.5 GB.
-"""
+a second in the meantime, a cancel must be heard within a second, and the worker must stay below 1.5 GB."""
 
 import gzip
 import os

@@ -49,7 +49,7 @@ def bare(folder: Path, name: str) -> dict[str, Any]:
 
 
 def load(folder: Path, name: str) -> dict[str, Any]:
-    """Into a site of its own, so that dictionaries and blocks are new; a small load first, so that imports are not timed."""
+    """Into a site of its own, so dictionaries and blocks are new; a small load first, so imports are not timed."""
     from django.core.management import call_command
     from django.db.models import Sum
     from django.db.models.functions import Length
@@ -143,7 +143,7 @@ def _a_page(get: Callable[..., Any]) -> str:
 
 
 def _a_move(get: Callable[..., Any]) -> str:
-    """A move on a row, made early enough for what came of it to be reported."""
+    """A move on a row, made early enough for its result to be reported."""
     from zugzwang.data.models import Move, Site
 
     row = _first_row(get)

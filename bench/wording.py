@@ -1,9 +1,8 @@
 """What pages say, measured: `make bench-wording` (PAGES=10000, ROWS=20000).
 
-Text of PAGES pages with some 600 words each and ROWS phrases, each looked for on its own page, as "missing-queries" does:
-cold (all pages cut into words) as a ratio to a bare Aho–Corasick pass of all phrases over the same text, and from what is
-kept. The fetcher of pages of others, as a ratio to a bare loop at the same politeness: one page at a time a host.
-"""
+Text of PAGES pages with some 600 words each and ROWS phrases, each looked for on its own page, as "missing-queries" does: cold
+(all pages cut into words) as a ratio to a bare Aho–Corasick pass of all phrases over the same text, and from what is kept. The
+fetcher of pages of other sites, as a ratio to a bare loop at the same politeness: one page at a time a host."""
 
 import asyncio
 import os

@@ -106,7 +106,7 @@ def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
 
 
 def volumes(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Monthly searches of each query in a year's months: more than the site was shown for, the more so the lower it is."""
+    """Monthly searches of each query in a year's months: more than the site ranked for, the more so the lower it is."""
     month = pl.col("day").dt.truncate("1mo")
     shown = (
         facts.filter(pl.col("day") >= date(2025, 11, 1), pl.col("day") < date(2026, 11, 1))
@@ -142,8 +142,8 @@ def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
 
 
 def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Captured SERPs of the most shown queries: what is on them, from top to bottom. Those with an featured snippet were
-    captured four weeks before, too."""
+    """Captured SERPs of the ones with most impressions queries: what is on them, from top to bottom. Those with an featured
+    snippet were captured four weeks before, too."""
     recent = facts.filter(pl.col("day") > LAST_DAY - timedelta(days=28))
     top = (
         recent.group_by("query", "page")
@@ -208,7 +208,7 @@ def _blocks(query: str, page: str, title: str, position: float, rng: np.random.G
 
 
 def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Linking sites and links of the pages of others and of the site."""
+    """Linking sites and links of the pages of other sites and of the site."""
     others = results["address"].drop_nulls().unique(maintain_order=True)
     others = others.filter(~others.str.contains("marrowbank", literal=True))
     sites = np.round(rng.lognormal(1.6, 1.1, others.len())).astype(int)
@@ -222,7 +222,8 @@ def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generat
 
 
 def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Which queries bring the pages of others their visits: the one that they were captured for, and others of its subject."""
+    """Which queries bring the pages of other sites their visits: the one that they were captured for, and others of its
+    subject."""
     asked = facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=True)
     of_page = dict(asked.group_by("page", maintain_order=True).agg(pl.col("query").head(8)).iter_rows())
     page_of = dict(asked.unique("query", keep="first", maintain_order=True).select("query", "page").iter_rows())

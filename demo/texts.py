@@ -5,7 +5,7 @@
 import random
 from html import escape
 
-# By section: paragraphs, each with the heading that it may are under.
+# By section: paragraphs, each with the heading that it may be under.
 SHOP: dict[str, tuple[tuple[str, str], ...]] = {
     "canoe": (
         ("On the water", "The {name} runs straight with little steering and answers a lean without fuss. Kneel for the rapids, sit for the lake."),

@@ -1,4 +1,4 @@
-"""Facts for tests; knows no Django, so that the core's tests run without it."""
+"""Facts for tests; knows no Django, so the core's tests run without it."""
 
 import polars as pl
 

@@ -164,7 +164,7 @@ def started(*work: Callable[[], None]) -> list[threading.Thread]:
     threads = [threading.Thread(target=one) for one in work]
     for one in threads:
         one.start()
-        time.sleep(0.02)  # so that they arrive in this order
+        time.sleep(0.02)  # so they arrive in this order
     return threads
 
 

@@ -39,8 +39,8 @@ def by_position(rng: Rng, home: Floats) -> Floats:
 @dataclass(frozen=True)
 class World:
     """Shares of rows: `poor` get a quarter of their clicks, an featured snippet takes half of the clicks of `boxes`, untold,
-    `mixed` are shown at two places on every day. `whole`: positions come as whole numbers; `clicked_only`: days without clicks
-    lack."""
+    `mixed` are shown at two positions on every day. `whole`: positions come as whole numbers; `clicked_only`: days without
+    clicks lack."""
 
     name: str
     factor: Callable[[Rng, Floats], Floats]

@@ -77,7 +77,7 @@ def _graded(sites: Sequence[Appraisal]) -> str:
 
 def _ordered(world: World) -> list[str]:
     """The true gain of the twenty pages that come first, over that of the best twenty: in the order of the list, by what is
-    lost and reachable; and by what is lost alone."""
+    lost and potential; and by what is lost alone."""
     result = np.zeros((2, SEEDS))
     for seed in range(SEEDS):
         made = make(world, seed)

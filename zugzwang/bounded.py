@@ -5,7 +5,7 @@ own limits cover all formats. So such work runs in a process of its own that may
 time: a process that does is ended, and the caller gets `LimitReached`, which names the limit.
 
 `Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns, so
-that one person's sixteen slow requests delay that person, not everyone else.
+one person's sixteen slow requests delay that person, not everyone else.
 
 A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made next
 to running threads is still. They fork from a server process that has loaded the program and done nothing else (40 ms each once
@@ -40,7 +40,7 @@ UPLOAD_BASE_BYTES = 1_400_000_000  # the same for reading a file, whose reader a
 TIMES_THE_FILE, TIMES_PACKED = 18, 60
 PACKED = (b"\x1f\x8b", b"PK\x03\x04", b"PAR1")
 POLL_SECONDS = 0.1
-NICENESS = 10  # below the web server, so that heavy work leaves it the processor whenever it has a request
+NICENESS = 10  # below the web server, so heavy work leaves it the processor whenever it has a request
 GRACE_SECONDS = 0.3  # between a request to stop and the end of a process that ignores it
 
 Result = TypeVar("Result")
@@ -188,7 +188,7 @@ def _server() -> BaseContext:
 
 
 def prepare() -> None:
-    """Start the process that others are forked from, so that the first request does not wait for it."""
+    """Start the process that others are forked from, so the first request does not wait for it."""
     run(UPLOAD, _nothing)
 
 
@@ -258,7 +258,7 @@ def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
 
 
 def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
-    """In the process: do the work within its limits and send what came of it."""
+    """In the process: do the work within its limits and send its result."""
     global _is_bounded
     _is_bounded = True
     end_with_parent()
@@ -268,7 +268,7 @@ def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any],
     try:
         result: tuple[Any, BaseException | None] = work(*args), None
     except MemoryError:
-        return  # nothing is sent, so that the caller sees the process end
+        return  # nothing is sent, so the caller sees the process end
     except BaseException as error:
         if "can't start new thread" in str(error):
             return  # whose stack found no memory

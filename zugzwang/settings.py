@@ -127,7 +127,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "zugzwang.api.watching.watched",
     "django.middleware.security.SecurityMiddleware",
-    # Before the files, so that they carry the policy too.
+    # Before the files, so they carry the policy too.
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

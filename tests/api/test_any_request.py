@@ -74,7 +74,7 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
     application = get_wsgi_application()
     response = case.call(app=application, base_url="http://localhost")
     assert response.status_code < 500, response.text
-    # Whoever is someone is taken for it, so that more than the door is tried.
+    # Anyone who is someone is taken for it, so more than the door is tried.
     assert (response.status_code == 401) <= (who == "nobody" or case.path.startswith(("/api/account", "/api/invitations")))
     case.validate_response(response, checks=[status_code_conformance, response_schema_conformance])
     if response.status_code >= 400:
@@ -86,7 +86,7 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
 
 
 def test_a_parameter_that_there_is_not_is_refused_and_the_nearest_named(signed_in: Client, site: Site) -> None:
-    """A misspelt filter was passed over, and everything was answered."""
+    """A misspelt filter was skipped, and everything was answered."""
     for path, said, remedy in (
         ("findings/low-ctr?evidense=firm", "evidense", "Did you mean “evidence”?"),
         ("facets?first=2026-01-01", "first", "Parameters: none."),

@@ -93,7 +93,7 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
     assert move.wanted_title == "Rudder carts that fold"
     stored = Draft.objects.get(id=draft["id"])
     assert stored.before is not None
-    assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for what came of it
+    assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for its result
     assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is published."
     assert call(signed_in, "POST", f"/{draft['id']}/open")["state"] == "open"
     assert Move.objects.get(id=move.id).state == "in progress"

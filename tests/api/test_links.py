@@ -93,7 +93,7 @@ def test_two_people_and_a_reader(signed_in: Client, site: Site, planted: Planted
         client.force_login(user)
     assert decide(reader, first, "accepted").status_code == 403
     assert decide(other, first[:1], "refused", "Not there.").status_code == 200
-    # Neither of the two is taken: the first was refused meanwhile, and who did it is said.
+    # Neither of the two is taken: the first was refused in the meantime, and who did it is said.
     late = decide(signed_in, first, "accepted")
     assert late.status_code == 409
     assert "other has decided in the meantime: this link is refused" in late.json()["detail"]

@@ -20,7 +20,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     page = loaded
     verdict = trial_by_lot(page, server)
 
-    # A template, its pages as they will be, with words of one's own; parts are left out and moved.
+    # A template, its pages as they will be, with words of your own; parts are left out and moved.
     page.goto(f"{server}/shop/reports")
     form = page.get_by_role("form", name="Template")
     preview = page.get_by_test_id("report-preview")

@@ -1,4 +1,4 @@
-"""The whole job on the demo data, as a new user does it: from where the site is to what came of a move; with the mouse, and
+"""The whole job on the demo data, as a new user does it: from where the site is to the result of a move; with the mouse, and
 again by keyboard alone."""
 
 import csv
@@ -93,7 +93,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     clash.get_by_role("link", name="Open the move").click()
     expect(page.get_by_test_id("move")).to_contain_text("/paddle/wooden-paddle/ should rank")
 
-    # What came of a move that was made in October; kept on record.
+    # The result of a move that was made in October; kept on record.
     go_to(page, "Moves")
     page.get_by_role("row", name=re.compile("river trip planner")).click()
     move = page.get_by_test_id("move")

@@ -13,7 +13,7 @@ GRADE = pl.Enum(GRADES)
 
 
 def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
-    """page, query, lost, reachable, their cautious twins, evidence."""
+    """page, query, lost, potential, their cautious twins, evidence."""
     names = ["page", "query", "lost", "potential", "lost_cautious", "potential_cautious", "evidence"]
     frame = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
@@ -52,7 +52,7 @@ def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
 
 
 def test_a_better_place_alone_grades_no_page() -> None:
-    """What is reachable is a possibility, however sure."""
+    """What is potential is a possibility, however sure."""
     result = accounts(entries(stakes((1, 1, 0.0, 500.0, 0.0, 400.0, "firm")), contested())).to_dicts()[0]
     assert (result["gain"], result["evidence"]) == (400.0, "too little data")
 

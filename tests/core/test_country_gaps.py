@@ -36,7 +36,7 @@ def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks
 
 
 def test_a_pair_against_the_t_test_of_scipy() -> None:
-    """Differences that jump to and fro resemble those before them in nothing, so that each week counts whole."""
+    """Differences that jump to and fro resemble those before them in nothing, so each week counts whole."""
     facts = world(1, scatter=0.0, gap=3.0, queries=1).sort("day", "country")
     off = np.array([[0.0, (0.3 + number / 20) * (-1) ** number] for number in range(WEEKS)]).ravel()
     facts = facts.with_columns(position=pl.col("position") + pl.Series(off))

@@ -137,7 +137,7 @@ def test_what_reads_badly_is_found_where_it_was_planted(planted: str, kind: str,
     faults = [one for one in found(SOUND + planted).faults if one.kind == kind]
     assert len(faults) == 1
     assert faults[0].quote.startswith(says)
-    # What is marked is in the text, so that the screen finds it.
+    # What is marked is in the text, so the screen finds it.
     assert html.escape(faults[0].quote, quote=False) in cleaned(planted)
 
 

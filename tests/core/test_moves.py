@@ -1,4 +1,4 @@
-"""Moves: in which order they are worth making, what they bring together, and what came of them."""
+"""Moves: in which order they are worth making, what they bring together, and the result of them."""
 
 from collections.abc import Iterable
 from datetime import date, timedelta
@@ -69,7 +69,7 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     assert result.result_clicks == pytest.approx(6.0, abs=0.01)
     assert result.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
     assert result.ctr_gained == pytest.approx(0.05 + 0.01)
-    assert result.positions_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
+    assert result.positions_gained == pytest.approx(2.5)  # two positions of its own, half a place that the others lost
     assert (result.controls, result.as_far) == (99, 0)
     assert result.p_value == pytest.approx(0.02)
     assert result.evidence == "likely"

@@ -1,5 +1,5 @@
-"""Small rules of wording by hand: widths, titles, what to do about missing queries, the pages above, featured snippets, reading
-ease."""
+"""Small rules of wording by hand: widths, titles, what to do about missing queries, the competing pages, featured snippets,
+reading ease."""
 
 import pytest
 import textstat

@@ -241,7 +241,7 @@ def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
 
 
 def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A backup by root left a lock that the service could not open, so that its own backups failed from then on."""
+    """A backup by root left a lock that the service could not open, so its own backups failed from then on."""
     data = tmp_path / "data"
     data.mkdir()
     if os.geteuid() == 0:
@@ -474,7 +474,7 @@ def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
         return signed_in.post(f"/api/sites/{site.slug}/views", {"name": name, **body}, "application/json")
 
     with connection.cursor() as cursor:
-        cursor.execute("VACUUM")  # so that no room is left by tests before
+        cursor.execute("VACUUM")  # so no room is left by tests before
         cursor.execute(begin)
         try:
             answers = [ask(f"View {number}") for number in range(30)]

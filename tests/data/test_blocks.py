@@ -21,7 +21,7 @@ from zugzwang.core.facts.search import SCHEMA
 from zugzwang.data import blocks
 from zugzwang.data.models import Block, Load, Site
 
-FIRST = date(2026, 1, 25)  # so that days fall into three months
+FIRST = date(2026, 1, 25)  # so days fall into three months
 Key = tuple[date, int, int]
 
 facts = st.lists(

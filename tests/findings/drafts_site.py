@@ -1,4 +1,4 @@
-"""A shop of twelve subjects: what the pages above say of each is known, and how much of it the site's own says."""
+"""A shop of twelve subjects: what the competing pages say of each is known, and how much of it the site's own says."""
 
 from datetime import date, timedelta
 

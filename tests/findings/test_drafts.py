@@ -1,5 +1,5 @@
-"""Drafts on a site of which everything is known: terms that the pages above share, how much of them the site's own says, the
-brief."""
+"""Drafts on a site of which everything is known: terms that the competing pages share, how much of them the site's own says,
+the brief."""
 
 import io
 

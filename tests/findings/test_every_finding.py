@@ -35,7 +35,7 @@ FORMATS = ("csv", "xlsx", "json")
 
 @pytest.fixture
 def busy_shop(shop: Site) -> Site:
-    """The shop with something decided on a clash, a row and a page, so that every list has something to tell of it."""
+    """The shop with something decided on a clash, a row and a page, so every list has something to tell of it."""
     clash = rows(shop, "clashes")[0]
     on = TODAY - timedelta(days=60)
     decide(OPERATOR, "shop", Decided([Subject(query=clash["query_id"])], "unite", clash["lead_id"], "one guide", decided_on=on))

@@ -93,7 +93,7 @@ def pairs(planted: Planted) -> set[tuple[int, int]]:
 
 
 def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site: Site) -> None:
-    """Computed anew by networkx on all links, those of the plan among them."""
+    """Computed again by networkx on all links, those of the plan among them."""
     planted = plant(site)
     target = min(planted.short) + 1
     result = answer(site, "suggested-links", page=f"{SITE}/p{target - 1}/")

@@ -43,7 +43,7 @@ def shop(site: Site) -> Site:
     Page.objects.bulk_create(Page(id=number + 1, site=site, text=text) for number, text in enumerate(addresses))
     Query.objects.bulk_create(Query(id=number + 1, site=site, text=text) for number, text in enumerate(texts))
     facts = [(number + 1, number // 3 + 1, 40.0) for number in range(len(shown))]
-    # Three of the missing ones are shown for, on pages that say half of nothing of them.
+    # Three of the missing ones rank for, on pages that say half of nothing of them.
     facts += [(len(shown) + 4 * subject + word + 1, 5 * subject + 1, 15.0) for subject in range(3) for word in range(4)]
     result = [
         (LAST - timedelta(days=day), page, query, int(rng.binomial(seen, 0.05)), seen, 4.0 + query % 5)

@@ -76,7 +76,7 @@ def test_openings_and_what_is_within_strength_are_exact(site: Site, planted: Pla
     assert {query: row["rank_within_reach"] for query, row in reach.items()} == {
         query: min(place, reach[query]["rank"]) for query, place in planted.potential.items()
     }
-    # It is a target of headroom: nothing is reachable where the site's own is as strong as those above are.
+    # It is a target of headroom: nothing is potential where the site's own is as strong as those above are.
     current = {row["query_id"]: row for row in rows(site, "striking-distance", target="within-strength")}
     assert all(planted.potential[query] < row["position"] for query, row in current.items() if query in planted.potential)
 

@@ -57,8 +57,8 @@ def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
 
 @router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving})
 def save_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftSaved) -> Any:
-    """Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
-    both are reported."""
+    """Save what was written. What others saved in the meantime is merged by blocks; where both changed the same, nothing is
+    saved and both are reported."""
     made = drafts.save(actor(request), slug, draft_id, payload.window, payload.seen, _words(payload.base), _words(payload))
     result = {"text": made.text, "title": made.title, "description": made.description}
     return {**result, "draft": drafts.shown(made.draft)}
@@ -94,7 +94,7 @@ def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
 def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, asked: Query[ViewAsked]) -> Any:
-    """The words given next to the pages above; nothing is saved."""
+    """The words given next to the competing pages; nothing is saved."""
     draft = _draft(request, slug, draft_id)
     clean = partial(drafts.cleaned_words, _words(payload))
     return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)

@@ -210,7 +210,7 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
 def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Status[s.JobShown]:
-    """Fetch the pages of others on the SERPs of some queries, or of all that are captured."""
+    """Fetch the pages of other sites on the SERPs of some queries, or of all that are captured."""
     return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
 
 

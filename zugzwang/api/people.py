@@ -1,4 +1,4 @@
-"""People over HTTP: members of a site and the trail of what they did, invitations, one's own account and tokens."""
+"""People over HTTP: members of a site and the trail of what they did, invitations, your own account and tokens."""
 
 import csv
 import io
@@ -299,7 +299,7 @@ def take_invitation(request: HttpRequest, token: str, payload: InvitationTaken) 
     return {"slug": slug}
 
 
-# --- one's own account ----------------------------------------------------------------------------------------------------
+# --- your own account ----------------------------------------------------------------------------------------------------
 
 
 class SessionShown(Schema):

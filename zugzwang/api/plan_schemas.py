@@ -187,7 +187,7 @@ class SpanShown(Schema):
 
 
 class OutcomeShown(Schema):
-    """What came of a move (core/worth/outcomes.py): before and after, of it and of the unchanged."""
+    """The result of a move (core/worth/outcomes.py): before and after, of it and of the unchanged."""
 
     before: RatesShown
     after: RatesShown
@@ -307,7 +307,7 @@ class ChoiceShown(Schema):
 
 
 class DraftSaving(Schema):
-    """What came of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
+    """The result of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
 
     draft: DraftShown
     text: list[MergedShown] | None
@@ -405,7 +405,7 @@ class TrialInput(Schema):
 
 
 class VisibleShown(Schema):
-    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in places; null: it cannot be known."""
+    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in positions; null: it cannot be known."""
 
     smallest: float | None = None
     changed: int = 0

@@ -467,7 +467,7 @@ class PageFile(Schema):
 
 
 class QueryPage(Schema):
-    """A page that was shown for a query; `days` of the first eight pages alone."""
+    """A page that ranked for a query; `days` of the first eight pages alone."""
 
     page: str
     page_id: int
@@ -485,7 +485,7 @@ class QueryPage(Schema):
 
 
 class QueryFile(Schema):
-    """One query with every page shown for it; `clash`: why it is fought over, null where it is not."""
+    """One query with every page that ranks for it; `clash`: why it is contested, null where it is not."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -564,8 +564,8 @@ class BriefQuery(Schema):
 
 
 class BriefTerm(Schema):
-    """A term of the pages above. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's own`:
-    how often our page says it (null: none is compared)."""
+    """A term of the competing pages. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's
+    own`: how often our page says it (null: none is compared)."""
 
     text: str
     tier: Tier
@@ -616,7 +616,7 @@ class BriefShown(Schema):
 
 
 class TermChecked(Schema):
-    """A term in a draft: how often it is said, and between which counts the pages above say it in a text of this length."""
+    """A term in a draft: how often it is said, and between which counts the competing pages say it in a text of this length."""
 
     text: str
     tier: Tier
@@ -636,7 +636,8 @@ class FaultShown(Schema):
 
 
 class DraftChecked(Schema):
-    """A draft next to the pages above. `length`, `ease`: the quartiles of the pages above; `short_answer`: its characters."""
+    """A draft next to the competing pages. `length`, `ease`: the quartiles of the competing pages; `short_answer`: its
+    characters."""
 
     words: int
     length: tuple[float, float] | None

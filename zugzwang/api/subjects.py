@@ -139,7 +139,7 @@ def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
 
 @router.get("/sites/{slug}/results/{int:query_id}", response={200: s.CaptureFile})
 def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
-    """A query's SERP: what is above the site's own, what that costs, and what the pages above have."""
+    """A query's SERP: what is above the site's result, what that costs, and what the competing pages have."""
     return tell_results(whole_view(request, slug, asked), query_id)
 
 

@@ -72,7 +72,7 @@ class ProductCommand(BaseCommand):
 
 
 def finish(command: BaseCommand, job: Job, form: str) -> None:
-    """Do a job here and now, unless a worker took it already, and tell what came of it."""
+    """Do a job here and now, unless a worker took it already, and tell its result."""
     jobs.run_job.func(job.id)
     while True:
         job.refresh_from_db()

@@ -1,4 +1,4 @@
-"""The web server: waitress, bounded so that slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
+"""The web server: waitress, bounded so slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
 
 Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
 only an upload to a site that one may change is let in, or an archive of one who may add a site. Each request has a bound in

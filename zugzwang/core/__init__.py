@@ -27,11 +27,11 @@ Each folder is a subject, each module one rule, named after it:
         account       what a page earns and could gain by which lever, nothing counted twice
         landing       visits next to search: reconciled, bounces by type, earning and informing
         sections      the directory tree, sums below and the page itself distinguished
-        fit           whether a page says the query that it is shown for
+        fit           whether a page covers the query that it ranks for
     contest/
-        clashes       which queries several pages fight over, in what way, and what it costs
+        clashes       which queries several pages compete for, in what way, and what it costs
         leads         which page should own a query, and what to do about the others
-        overlapping_pages   pages shown for the same queries, whether or not they say the same
+        overlapping_pages   pages that rank for the same queries, whether or not they say the same
     links/
         graph         authority: what flows along the links between pages
         needs         which pages want links, which can give, and what is wrong with theirs
@@ -47,14 +47,14 @@ Each folder is a subject, each module one rule, named after it:
         edits         what people changed about topics, applied to new data
         writing       groups of queries that no page of the site answers
     drafts/
-        terms         what the pages above say of a query, and how much of it a page says
+        terms         what the competing pages say of a query, and how much of it a page says
     time/
         breaks        weeks in which a level changed and stayed changed
         cliffs        pages that broke together, the event near, spells out of the results
         change        why clicks changed between two periods, exactly split
     worth/
         moves         what is proposed to do, and in which order
-        outcomes      what came of a move, next to pages that no one touched
+        outcomes      the result of a move, next to pages that no one touched
     words/
         sentences     the plain words for a row's numbers
         wording       words and their stems

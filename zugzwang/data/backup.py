@@ -82,7 +82,7 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
                 try:
                     manifest.files[name] = _add(archive, name, path)
                 except FileNotFoundError:
-                    continue  # an upload that was loaded or given up meanwhile
+                    continue  # an upload that was loaded or given up in the meantime
             for digest, content in block_store.everything():
                 _add_bytes(archive, f"{BLOCKS}/{digest}", content)
                 manifest.files[f"{BLOCKS}/{digest}"] = digest

@@ -53,7 +53,7 @@ def store() -> Storage | None:
 
 
 def put(current: Storage, content: bytes) -> bytes:
-    """Store bytes, and what a row holds in their place. They are written anew where they are: then they count as just stored,
+    """Store bytes, and what a row holds in their place. They are written again where they are: then they count as just stored,
     and are not thrown away before their row is there."""
     digest = hashlib.sha256(content).hexdigest()
     _reached(current.save, _name(digest), ContentFile(content))
@@ -130,7 +130,7 @@ def everything() -> Iterator[tuple[str, bytes]]:
     """The digests and bytes of all that is in the store; nothing where there is none."""
     current = store()
     for digest in [] if current is None else list(stored(current)):
-        if content := fetch(MARK + digest.encode()):  # but for what was thrown away meanwhile
+        if content := fetch(MARK + digest.encode()):  # but for what was thrown away in the meantime
             yield digest, content
 
 
@@ -178,7 +178,7 @@ def move(table: type[models.Model], into_database: bool) -> int:
     for number in list(table._default_manager.order_by("id").values_list("id", flat=True)):
         row = table._default_manager.filter(id=number).first()
         if row is None:
-            continue  # replaced meanwhile: its heir is where it should
+            continue  # replaced in the meantime: its heir is where it should
         content = bytes(row.payload)  # type: ignore[attr-defined]
         if not content:
             said = (

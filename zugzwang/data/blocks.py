@@ -1,11 +1,10 @@
 """Facts in blocks: one Parquet file (zstd, sorted by the grain's key) a site, grain and month, in `Block.payload`.
 
 Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's own
-rows are in a `LoadPart`, so that a load can be undone by making the block again without it.
+rows are in a `LoadPart`, so a load can be undone by making the block again without it.
 
-Encoding happens before the transaction that writes, so that no one waits for it; the transaction checks that nothing else
-was written meanwhile.
-"""
+Encoding happens before the transaction that writes, so no one waits for it; the transaction checks that nothing else was
+written in the meantime."""
 
 import hashlib
 import io

@@ -46,7 +46,7 @@ class Engine(Protocol):
     name: str  # of the file in a backup
 
     def copy(self, target: Path) -> About:
-        """Write the database as of one moment: whoever writes meanwhile neither waits nor is seen in part."""
+        """Write the database as of one moment: whoever writes in the meantime neither waits nor is seen in part."""
 
     def read(self, copy: Path) -> About:
         """Read a copy back, whole. Unsound where it is damaged."""
@@ -206,8 +206,8 @@ class PostgreSql:
 
 
 def compact() -> int:
-    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers
-    wait meanwhile, a second for some hundred MB. PostgreSQL's own housekeeping does this."""
+    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers wait in the meantime, a
+    second for some hundred MB. PostgreSQL's own housekeeping does this."""
     if connection.vendor != "sqlite" or connection.in_atomic_block:
         return 0
     with connection.cursor() as cursor:
@@ -270,7 +270,7 @@ def _about(first: Any) -> About:
 
 
 def _afresh(lines: Iterator[bytes]) -> Iterator[bytes]:
-    """What makes a database anew, in the one transaction in which it is emptied."""
+    """What makes a database again, in the one transaction in which it is emptied."""
     yield b"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n"
     yield from lines
 

@@ -27,7 +27,7 @@ class Site(models.Model):
     # What a text service is reported where the site has words of its own (core.drafts.help): task → instruction.
     instructions = JSONField(default=dict)
     # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
-    # drawn, not counted, so that a database restored from a copy never meets what was kept for another one.
+    # drawn, not counted, so a database restored from a copy never meets what was kept for another one.
     data_version = models.BigIntegerField(default=next_version)
     # Another number after every change to what people decided: decisions, moves, events, settings.
     plan_version = models.BigIntegerField(default=next_version)
@@ -141,7 +141,7 @@ class Query(models.Model):
 
 
 class Job(models.Model):
-    """Long work: what it is, how far it is, and what came of it."""
+    """Long work: what it is, how far it is, and its result."""
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -343,7 +343,7 @@ class Decision(models.Model):
 
 class Move(models.Model):
     """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was
-    reported when the move was made, so that later data do not change what was decided on."""
+    reported when the move was made, so later data do not change what was decided on."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
@@ -364,7 +364,7 @@ class Move(models.Model):
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
-    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page anew
+    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page again
     outcome = JSONField(null=True)  # as kept on record
     # Raised by every change; whoever changes says which one they saw.
     version = models.PositiveIntegerField(default=1)
@@ -429,7 +429,7 @@ class PlannedLink(models.Model):
 
 
 class TopicEdit(models.Model):
-    """What someone changed about topics (core.topics.edits): kept by queries, so that it survives new data."""
+    """What someone changed about topics (core.topics.edits): kept by queries, so it survives new data."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="topic_edits")
     kind = models.CharField(max_length=10)
@@ -590,7 +590,7 @@ class ReportLink(models.Model):
 
     report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="links")
     digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: who has the database has no address
-    token = models.TextField()  # sealed (sealing.py), so that it can be copied again
+    token = models.TextField()  # sealed (sealing.py), so it can be copied again
     ends_on = models.DateField()  # the last day
     revoked_at = models.DateTimeField(null=True)
     opened = models.PositiveIntegerField(default=0)
@@ -614,7 +614,7 @@ class ReportSending(models.Model):
     recipient = models.CharField(max_length=254)
     message = models.TextField(default="", blank=True)
     link = models.ForeignKey(ReportLink, null=True, on_delete=models.SET_NULL, related_name="+")
-    # The same whenever it is tried, so that mail programs show it once even where a server took it twice.
+    # The same whenever it is tried, so mail programs show it once even where a server took it twice.
     message_id = models.CharField(max_length=200)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     attempts = models.PositiveSmallIntegerField(default=0)

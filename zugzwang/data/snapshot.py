@@ -311,8 +311,8 @@ class Snapshot:
 
     @kept
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
-        """What each kind of block costs that is above the site's own, from the site's own rows: of each query its most shown
-        one."""
+        """What each kind of block costs that is above the site's result, from the site's own rows: of each query its with most
+        impressions one."""
         rows, above, kinds = self._captured_rows(period, setting)
         current = self.appraisal(period, setting)
         clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
@@ -320,8 +320,8 @@ class Snapshot:
 
     @kept
     def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
-        """What the blocks above the site's own leave of a query's clicks: query, factor; None where no SERP is known, or a part
-        of the facts is looked at, for a page is captured for all."""
+        """What the blocks above the site's result leave of a query's clicks: query, factor; None where no SERP is known, or a
+        part of the facts is looked at, for a page is captured for all."""
         if setting.part != WHOLE or self.results().is_empty():
             return None
         rows, above, _ = self._captured_rows(period, setting)
@@ -329,7 +329,7 @@ class Snapshot:
 
     @kept
     def results_above(self) -> pl.DataFrame:
-        """The organic results of others that are above the site's own on the newest captures, or all where the site's own is
+        """The organic results of others that are above the site's result on the newest captures, or all where the site's own is
         none: query, place, address, plain (the address in normal form), title, snippet."""
         results = self.results()
         first = pl.col("rank").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
@@ -346,7 +346,7 @@ class Snapshot:
 
     @kept
     def fetched_above(self) -> pl.DataFrame:
-        """The pages of others that were fetched, by the columns of their grain; their addresses in normal form."""
+        """The pages of other sites that were fetched, by the columns of their grain; their addresses in normal form."""
         return read_facts(self.site, ABOVE).sort("address")
 
     @kept
@@ -385,7 +385,8 @@ class Snapshot:
         return rows.with_columns(plain=pl.col("address").replace_strict(different, plain, return_dtype=pl.String))
 
     def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:
-        """The most shown row of each query whose SERP shows the site's own, and which kinds of block are above it."""
+        """The with most impressions row of each query whose SERP shows the site's own, and which kinds of block are above
+        it."""
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
         shown = self.result_ranks().filter(pl.col("own_rank").is_not_null()).select("query", "above", "has_snippet")
@@ -543,8 +544,7 @@ class Snapshot:
 
     @kept
     def said_above(self) -> dict[int, tuple[float, float]]:
-        """How often the pages above the site's own say each query, exactly, in 1,000 words: query → (median, upper
-        quartile)."""
+        """How often the competing pages say each query, exactly, in 1,000 words: query → (median, upper quartile)."""
         above = self.fetched_above()
         pages = above.with_row_index("page").select("page", "title", "content").drop_nulls("content")
         if pages.is_empty():

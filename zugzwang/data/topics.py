@@ -28,7 +28,7 @@ YEAR = timedelta(days=364)
 @dataclass(frozen=True)
 class QueryGraph:
     """`queries`: query (id), searches (a month; null: not known), shown (times a month), community – the most searched first,
-    so that a place is a rank. `kept`: their ties, by place."""
+    so a place is a rank. `kept`: their ties, by place."""
 
     queries: pl.DataFrame
     held: Ties

@@ -1,4 +1,4 @@
-"""Clashes: queries that the site's own pages fight over, who should lead, what to do, and whether what was decided kept."""
+"""Clashes: queries that the site's own pages compete for, who should lead, what to do, and whether what was decided kept."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -127,7 +127,7 @@ def _proposed(
 
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
-    """What speaks for each contender of each clash, the most shown first."""
+    """What speaks for each contender of each clash, the most impressions first."""
     conversions, links = conversions_of(snapshot, period), snapshot.referring_domains()
     result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
@@ -268,7 +268,7 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
 
 @kept
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
-    """Of each whole stretch after a day, whether a query was fought over."""
+    """Of each whole stretch after a day, whether a query was contested."""
     current = snapshot.days()
     last = current[-1] if current else decided_on
     result = []

@@ -1,5 +1,4 @@
-"""Query gaps: queries that bring the pages above the site's own their visits, and whether the site's own is shown for them and
-says them."""
+"""Query gaps: queries that bring the competing pages their visits, and whether the site's own ranks for them and says them."""
 
 from typing import Any
 

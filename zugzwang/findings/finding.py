@@ -38,7 +38,7 @@ class Column:
     "extra" where a reader may choose it, "data" where it is reported to programs alone. `null`: it may be unknown. `low`:
     sorted upwards first. `choices`: all words it may hold. `shape`: the type of what is no single value. `when`: (field,
     value), shown only where the view asks so. `compared`: shown only next to days compared with. `late`: made of the rows that
-    are reported alone (Finding.dress), so that nothing can be sorted by it."""
+    are reported alone (Finding.dress), so nothing can be sorted by it."""
 
     name: str
     kind: Kind
@@ -105,9 +105,9 @@ class Finding:
     `dress` adds to rows that are reported what only those need, and what people decided. `next to`: what is reported next to
     the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not the
     usual way. `by`: what it is added up by unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are
-    asked for. `decided`: which of its rows are decided. `plan`: its rows are what people decided, so that nothing of them is
-    kept. `opens`: what its place asks as it opens, made ready after each load. `key`: the columns that name a row among the
-    others. `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search data."""
+    asked for. `decided`: which of its rows are decided. `plan`: its rows are what people decided, so nothing of them is kept.
+    `opens`: what its place asks as it opens, made ready after each load. `key`: the columns that name a row among the others.
+    `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search data."""
 
     name: str
     title: str

@@ -1,4 +1,4 @@
-"""The lenses on page × query rows: low click-through, striking distance, outperformers, off fit."""
+"""The lenses on page × query rows: low click-through, striking distance, outperformers, query–page mismatch."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace

@@ -1,5 +1,5 @@
-"""What the findings about links share: the site's graph with its authority, what is of opportunity on each page, and which
-phrases mean which page."""
+"""What the findings about links share: the site's graph with its authority, the opportunity of each page, and which phrases
+mean which page."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -73,7 +73,7 @@ def page_vectors(snapshot: Snapshot) -> Vectors:
 
 @kept
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """What is of opportunity on each page: page, opportunity (clicks of the period)."""
+    """The opportunity on each page: page, opportunity (clicks of the period)."""
     current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
     return current.select("page", "opportunity")
 

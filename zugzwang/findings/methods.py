@@ -1,4 +1,4 @@
-"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so that screens open the same words as the
+"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so screens open the same words as the
 documents have."""
 
 import re

@@ -15,7 +15,7 @@ from zugzwang.findings.shapes import Exchanged, GroupOfLinks
 from zugzwang.findings.suggested_links import with_whole_plan
 from zugzwang.findings.view import Asked, View
 
-SQUARES = 600  # pages drawn, those with most of opportunity or most authority first
+SQUARES = 600  # pages drawn, those with most opportunity or most authority first
 DIRECTORY = r"^(/[^/]*/)"
 
 
@@ -51,7 +51,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The pages that are shown for anything, each with the topic that it is shown for most."""
+    """The pages that rank for anything, each with the topic that it ranks for most."""
     if rows.is_empty():  # topics take seconds on a large site
         return rows.with_columns(topic=pl.lit(None, dtype=pl.String))
     shown = view.held.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")

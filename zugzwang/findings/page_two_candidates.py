@@ -1,4 +1,4 @@
-"""Nearly ready: rows on page two whose page says most of what the pages above say: the least work to page one."""
+"""Nearly ready: rows on page two whose page says most of what the competing pages say: the least work to page one."""
 
 from typing import Any
 

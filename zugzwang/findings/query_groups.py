@@ -1,5 +1,5 @@
 """Query groups: what the queries of each earn, could gain, and why their clicks changed. A query may lie in several groups and
-counts in each, so that groups do not add up to the site."""
+counts in each, so groups do not add up to the site."""
 
 from dataclasses import replace
 from typing import Any

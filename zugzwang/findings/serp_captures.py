@@ -1,4 +1,4 @@
-"""Results pages: what is above the site's own on each one that was captured, and what that costs."""
+"""Results pages: what is above the site's result on each one that was captured, and what that costs."""
 
 from typing import Any
 
@@ -18,7 +18,7 @@ RIVALS = 60
 
 
 def find_results(view: View) -> Found:
-    """The newest capture of each query, next to the row of the page that is shown most for it; the most shown first."""
+    """The newest capture of each query, next to the row of the page that is shown most for it; the most impressions first."""
     places = (
         view.snapshot.result_ranks().drop("above", "organic_rank").with_columns(pl.col("blocks").list.len().alias("number"))
     )
@@ -57,7 +57,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
 
 
 def _costs(view: View) -> list[dict[str, Any]]:
-    """What each kind of block costs that is above the site's own on two pages or more."""
+    """What each kind of block costs that is above the site's result on two pages or more."""
     found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_ranks().height else []
     return [
         {
@@ -71,7 +71,7 @@ def _costs(view: View) -> list[dict[str, Any]]:
 
 
 def _rivals(view: View) -> list[dict[str, Any]]:
-    """The hosts that are above the site's own, by how often their queries are searched, or shown where that is not known."""
+    """The hosts that are above the site's result, by how often their queries are searched, or shown where that is not known."""
     searches = view.snapshot.searches(view.period, view.setting.part)
     shown = view.held.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))

@@ -29,7 +29,7 @@ Phrases = tuple[tuple[str, int | None], ...]
 
 @kept
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages shown for the same queries, both ways round: target, source, shared_queries."""
+    """Pairs of pages that rank for the same queries, both ways round: target, source, shared_queries."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     one = pairs.select(target="page", source="other", shared_queries="shared_queries")
@@ -65,7 +65,7 @@ def _plan(
         shown, on=["target", "source"], how="left", maintain_order="left"
     )
     pairs = pairs.with_columns(alike(words, pairs)).join(about, on="target", how="left", maintain_order="left")
-    # Pages that are shown for the same are about one thing, whatever they say.
+    # Pages that rank for the same are about one thing, whatever they say.
     candidates = pairs.with_columns(
         similarity=pl.max_horizontal("similarity", "shared_queries"),
         about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shared_queries"),
@@ -98,7 +98,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
         orient="row",
     )
     stakes = needs_of(view).select(target="page", stake="opportunity")
-    # The pages with most of opportunity come first, each with its best links.
+    # The pages with most opportunity come first, each with its best links.
     found = (
         found.join(decided, on=["source", "target"], how="left", maintain_order="left")
         .join(stakes, on="target", how="left", maintain_order="left")
@@ -140,7 +140,7 @@ _EMPTY = pl.Schema(
 
 
 def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows (from, to, phrase) with the sentence that a link would are in and its anchor: the phrase as it is there, else a
+    """Rows (from, to, phrase) with the sentence for a link, and its anchor: the phrase as it is there, else a
     wording of the page's main query that is no other page's anchor yet."""
     frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language

@@ -106,7 +106,7 @@ FIELDS = tuple(one.name for one in fields(Asked))
 NOTHING = Asked()
 # What every view has, whatever a finding looks at.
 ALWAYS = ("first", "last", "brand")
-# What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
+# What chooses among facts, pages and queries; named in files and, where it is skipped, in words.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "topic", "text",
     "position_from", "position_to", "evidence", "decided", "explained", "problem", "on_page",
@@ -225,7 +225,7 @@ class View:
 
     @property
     def some_queries_only(self) -> bool:
-        """Whether queries are left out, so that totals of pages say more than the rows do."""
+        """Whether queries are left out, so totals of pages say more than the rows do."""
         return self.branded != "with" or self.queries is not None or bool(self.words)
 
     @cached_property

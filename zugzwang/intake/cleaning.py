@@ -109,7 +109,7 @@ def version_of(rules: Rules) -> str:
 
 def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | None = None) -> Site:
     """Keep rules for a site, with what they were before. `seen`: the version that was looked at; Conflict where others have
-    changed them meanwhile."""
+    changed them in the meantime."""
     actor.site_to_change(slug)
     return _store(actor, slug, as_json(checked(rules)), words, seen)
 

@@ -43,7 +43,7 @@ class Wanted:
 
 
 def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
-    """The pages of others on the newest captures of some queries, or of all; the uppermost first. Invalid where none is
+    """The pages of other sites on the newest captures of some queries, or of all; the uppermost first. Invalid where none is
     captured."""
     snapshot = Snapshot(site)
     results = snapshot.others_on_results(PLACES)

@@ -1,7 +1,7 @@
 """The use case of loading a file: see what it holds, read it all, refuse it or write it, and say what was done.
 
 Nothing is half loaded: every table of the file is read and checked before anything is written, and all is written in one
-transaction. Every load keeps its own rows, so that it can be undone (`take_back`)."""
+transaction. Every load keeps its own rows, so it can be undone (`take_back`)."""
 
 import csv
 import logging
@@ -154,7 +154,7 @@ def in_words(name: str) -> Iterator[None]:
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
     """The tables in a file, as they would be read; one that tells two periods is two. FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
-    # Whoever names a sheet needs that one alone.
+    # Anyone who names a sheet needs that one alone.
     wanted = (asked or {}).get(0, TableAsked()).choices.sheet
     members = members[:1] if wanted and len(members) > 1 else members
     seen: list[Seen] = []
@@ -297,7 +297,7 @@ def _taken_for(seen: Sequence[Seen]) -> list[str]:
 
 
 def _filtered(seen: Sequence[Seen]) -> list[str]:
-    """What a table of filters says, so that no one takes a part for the whole."""
+    """What a table of filters says, so no one takes a part for the whole."""
     result = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
     kinds = sorted({name for one in seen for name in one.part})
     kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""

@@ -1,5 +1,5 @@
-"""How each site of a portfolio is. What takes time to calculate is kept in the site's row, so that a thousand sites are known
-by one question; it is made anew after each load, and by the clock when the day or the program is another one."""
+"""How each site of a portfolio is. What takes time to calculate is kept in the site's row, so a thousand sites are known by one
+question; it is made again after each load, and by the clock when the day or the program is another one."""
 
 import time
 from dataclasses import asdict, dataclass, field, replace

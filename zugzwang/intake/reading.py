@@ -138,9 +138,9 @@ class Reading:
         return bad.select((lacking & (is_sum | is_bare)).fill_null(False).alias("total"))["total"]
 
     def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
-        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must
-        be taken again, with blanks stripped. Texts repeat and are numbered as they come, so that looking at the new numbers
-        alone is looking at each text once."""
+        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must be
+        taken again, with blanks stripped. Texts repeat and are numbered as they come, so looking at the new numbers alone is
+        looking at each text once."""
         for name in set(NAMES) & set(typed.columns):
             last = typed.select(pl.col(name).to_physical().max()).item()
             seen, self.texts_seen[name] = self.texts_seen[name], max(self.texts_seen[name], -1 if last is None else last)

@@ -1,4 +1,4 @@
-"""What a load did, in numbers and words; kept with the load, so that it can be opened later."""
+"""What a load did, in numbers and words; kept with the load, so it can be opened later."""
 
 import csv
 import gzip

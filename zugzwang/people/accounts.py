@@ -1,8 +1,7 @@
 """One's own account: its password, a second factor, its sessions; and a way back in by mail.
 
-The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Whoever changes how
-they sign in gives their password again.
-"""
+The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Anyone who changes
+how they sign in gives their password again."""
 
 import io
 import time
@@ -137,7 +136,7 @@ def _set(user: User, password: str, field: str) -> None:
 
 def ask_for_reset(name: str) -> None:
     """Send a way back in to whoever has this user name or mail address. Whether there is one is no one's business: a worker
-    looks, so that the answer takes as long in any case."""
+    looks, so the answer takes as long in any case."""
     if settings.MAIL_READY and name.strip():
         mail.send_later(mail.RESET, name=name.strip()[:254])
 
@@ -239,7 +238,7 @@ def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
 
 
 def end_sessions(user: User, own_key: str | None, number: int | None = None) -> None:
-    """End one session, or all but one's own."""
+    """End one session, or all but your own."""
     stored = UserSession.objects.filter(user=user)
     stored = stored.filter(id=number) if number is not None else stored.exclude(session_key=own_key)
     for one in stored:

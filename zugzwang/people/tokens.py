@@ -14,7 +14,7 @@ from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.names import checked_name
 
-MARK = "zz_"  # so that a token is known for one wherever it turns up
+MARK = "zz_"  # so a token is known for one wherever it turns up
 TOKENS_MAX, DAYS_MAX = 50, 366
 USED_MINUTES = 5  # so often it is noted that it was used
 

@@ -99,7 +99,7 @@ _COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeSummary)
 
 
 def _outcome(result: Any) -> Any:
-    """What came of a move; those kept before intervals were reported have none."""
+    """The result of a move; those kept before intervals were reported have none."""
     if result is None:
         return None
     return _COUNTED({"low": None, "high": None, **result}) | _TOLD(result)

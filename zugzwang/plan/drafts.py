@@ -1,8 +1,7 @@
 """Drafts: begun, written by one person at a time, saved without losing what another wrote, and done as a move.
 
-One window of one person's writes; others look on. Whoever takes over may, and what the other has not saved yet is merged by
-blocks when it comes (core.drafts.merging): nothing is written over.
-"""
+One window of one person's writes; others look on. Anyone who takes over may, and what the other has not saved yet is merged by
+blocks when it comes (core.drafts.merging): nothing is written over."""
 
 import io
 from collections.abc import Callable
@@ -36,7 +35,7 @@ from zugzwang.plan.proposals import plan_moves
 Format = Literal["md", "html", "docx"]
 HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
 VERSION_MINUTES = 5
-ATTEMPTS = 5  # to save on top of what others save meanwhile
+ATTEMPTS = 5  # to save on top of what others save in the meantime
 DRAFTS_MAX, NAME_MAX, SNIPPET_MAX = 2_000, 200, 2_000
 _SNIPPET = ("title", "description")
 
@@ -123,7 +122,7 @@ def write(actor: Actor, site: Site, number: int, window: str, take: bool = False
 
 @changes_site()
 def stop(actor: Actor, site: Site, number: int, window: str) -> None:
-    """Write no more; where another took over meanwhile, nothing changes."""
+    """Write no more; where another took over in the meantime, nothing changes."""
     draft = _locked(site, number)
     if draft.writer == actor.user and draft.writer_window == window:
         draft.writer, draft.writer_heard_at = None, None
@@ -158,7 +157,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Saving:
-    """What came of saving: `conflicts` is None where all is saved; else nothing was."""
+    """The result of saving: `conflicts` is None where all is saved; else nothing was."""
 
     draft: Draft
     text: list[Merged] | None = None
@@ -167,11 +166,10 @@ class Saving:
 
 
 def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Words, words: Words) -> Saving:
-    """Save what someone wrote on top of the version it was begun on (`seen`, `base`). What others saved meanwhile is merged by
-    blocks; where both changed the same block, nothing is saved and both versions are returned.
+    """Save what someone wrote on top of the version it was begun on (`seen`, `base`). What others saved in the meantime is
+    merged by blocks; where both changed the same block, nothing is saved and both versions are returned.
 
-    Cleaning and merging happen before the transaction: it only stores, unless the draft changed meanwhile.
-    """
+    Cleaning and merging happen before the transaction: it only stores, unless the draft changed in the meantime."""
     check_lengths(words)
     check_lengths(base)
     for _ in range(ATTEMPTS):

@@ -1,4 +1,4 @@
-"""A logo that someone brings, made harmless: a PNG is drawn anew, an SVG keeps only shapes, colours and words.
+"""A logo that someone brings, made harmless: a PNG is drawn again, an SVG keeps only shapes, colours and words.
 
 What an SVG may hold otherwise – scripts, styles, links, pictures from elsewhere, entities, shapes that repeat shapes – is left
 out, whether harmless or not: SVG 2, chapters 7 to 13, names the elements of plain drawings, which are the ones kept here.

@@ -81,8 +81,8 @@ def _twin(move: Move) -> Move | None:
 
 @changes_site()
 def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
-    """Change some fields of a move of which the version `seen` was looked at. What others changed meanwhile in other fields
-    stays; Conflict where they changed the same field to something else: nothing is changed then."""
+    """Change some fields of a move of which the version `seen` was looked at. What others changed in the meantime in other
+    fields stays; Conflict where they changed the same field to something else: nothing is changed then."""
     # Two changes of one move come one after the other, each looking at what the other left.
     Move.objects.select_for_update().filter(site=site, id=move_id).first()
     move = find(site, move_id)
@@ -121,7 +121,7 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
 
 @changes_site()
 def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, Any]) -> Move:
-    """Keep on record what came of a move: it is measured."""
+    """Keep on record the result of a move: it is measured."""
     move = find(site, move_id)
     move.outcome = dict(outcome)
     move.save(update_fields=["outcome"])

@@ -115,7 +115,7 @@ def propose_together(
 def plan_moves(
     snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
 ) -> list[moves.Planned]:
-    """A move on each subject, to be kept; its gain is reported anew by what is asked. A kind or effort of None is the one
+    """A move on each subject, to be kept; its gain is reported again by what is asked. A kind or effort of None is the one
     proposed."""
     planned = []
     for one, subject in zip(propose(snapshot, asked, subjects, finding, today), subjects, strict=True):

@@ -1,4 +1,4 @@
-"""Reports by schedule and by mail: each due day once, each mail tried again for half a day, and what came of it reported.
+"""Reports by schedule and by mail: each due day once, each mail tried again for half a day, and its result reported.
 
 A mail that was handed over and whose worker died before it could note so is handed over again under the same Message-ID
 (RFC 5322, 3.6.4), by which mail programs show it once: better twice than never.
@@ -116,7 +116,7 @@ def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], messa
 
 
 def put_in_line(report: Report, recipients: Sequence[str], message: str, link_days: int, actor: Actor) -> None:
-    """A mail to each of some people; each has a link of its own, so that one can be revoked and its openings distinguished."""
+    """A mail to each of some people; each has a link of its own, so one can be revoked and its openings distinguished."""
     today, host = timezone.localdate(), urlsplit(settings.ADDRESS).hostname or "localhost"
     for one in recipients:
         link = link_to(report, today + timedelta(days=link_days), actor) if link_days else None
@@ -127,7 +127,7 @@ def put_in_line(report: Report, recipients: Sequence[str], message: str, link_da
 
 @changes_site()
 def again(actor: Actor, site: Site, number: int) -> Report:
-    """Try a mail anew that failed for good."""
+    """Try a mail again that failed for good."""
     sending = ReportSending.objects.filter(report__site=site, id=number).select_related("report").first()
     if sending is None:
         raise NotFound("This mail does not exist.", "Check the sent mails of the report.")

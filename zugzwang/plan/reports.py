@@ -141,7 +141,7 @@ def _refuse_second_name(stored: Any, name: str) -> None:
 
 
 def _begins(values: Template, before: ReportTemplate | None) -> date | None:
-    """From which day on a schedule may come due: a new or changed one from today, so that no past day does."""
+    """From which day on a schedule may come due: a new or changed one from today, so no past day does."""
     if not values.schedule:
         return None
     same = before is not None and (before.schedule, before.day) == (values.schedule, values.day) and before.begins is not None

@@ -4,7 +4,7 @@ The archive is a ZIP (APPNOTE 6.3.9) of
   about.json                       what it is, and the site's own settings
   pages.parquet, queries.parquet   id, text
   facts/TABLE/MONTH.parquet        all facts; pages and queries by their ids
-  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so that it can still be undone
+  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so it can still be undone
   tables/NAME.ndjson               everything else, a row a line; files of a row under tables/NAME/ID.FIELD
   trail.ndjson                     who did what; to be read, it is not taken in
 

@@ -24,7 +24,7 @@ from zugzwang.plan.outcomes import outcome_of
 
 
 def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
-    """One move, a dropped one too, with who changed what, and what came of it: as kept on record, else as the data tell now."""
+    """One move, a dropped one too, with who changed what, and its result: as kept on record, else as the data tell now."""
     move = moves.find(snapshot.site, move_id, dropped=True)
     days = snapshot.days()
     last_day = days[-1] if days else None

@@ -49,7 +49,7 @@ class Planned:
 
 
 class Verdict(TypedDict):
-    """What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
+    """The result of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
     change on others, from the lowest."""
 
     effect: float | None

@@ -98,8 +98,8 @@ def _visits(view: View) -> pl.DataFrame:
 
 
 def page_roles(view: View) -> pl.DataFrame:
-    """Whether each page of the site earns or informs (core.landing.roles): page, role. Judged among all its pages, so that a
-    page keeps its role when one section is looked at."""
+    """Whether each page of the site earns or informs (core.landing.roles): page, role. Judged among all its pages, so a page
+    keeps its role when one section is looked at."""
     asked = replace(view.asked, section="", page_type=(), text="")
     return roles(page_measures(replace(view, asked=asked, before=None)))
 

@@ -64,7 +64,7 @@ def _quartiles(snapshot: Snapshot, query: int, measure: str) -> tuple[float, flo
 
 
 def tell_check(view: View, query: int, page: int | None, clean: Callable[[], tuple[str, str, str]]) -> dict[str, Any]:
-    """A draft compared with the pages above: its terms, its faults in words. `clean`: what gives its title, description and
+    """A draft compared with the competing pages: its terms, its faults in words. `clean`: what gives its title, description and
     text as they would be stored; it runs bounded, with the check."""
     wanted = wanted_of(view, query, page)
     found = bounded.run(bounded.DRAFT, _checked, clean, wanted)
@@ -102,7 +102,8 @@ def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
-    """What a text service is reported: the query, its terms and questions, and passages of the pages above and of the site."""
+    """What a text service is reported: the query, its terms and questions, and passages of the competing pages and of the
+    site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
     above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)

@@ -129,7 +129,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
 
 
 def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]:
-    """The clashes, or the pairs of pages shown for the same, in which the page is."""
+    """The clashes, or the pairs of pages that rank for the same, in which the page is."""
     rows = find(view, finding).rows
     if finding is CLASHES:
         queries = contenders_in(view).filter(pl.col("page") == page)["query"]

@@ -1,4 +1,4 @@
-"""One row – a page shown for a query – with its proof, and the field of all rows around it."""
+"""One row – a page that ranks for a query – with its proof, and the field of all rows around it."""
 
 from typing import Any
 
@@ -19,7 +19,8 @@ FIELD_DOTS = 4_000
 
 
 def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
-    """The field: one dot for each row looked at, the most shown `FIELD_DOTS` of them, with the curve and its usual band."""
+    """The field: one dot for each row looked at, the ones with most impressions `FIELD_DOTS` of them, with the curve and its
+    usual band."""
     view = answer.view
     every = looked_at(view, lens)
     listed = answer.rows.select(pl.col("page", "query").fill_null(0), grade=pl.col("evidence").cast(pl.String))

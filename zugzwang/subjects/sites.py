@@ -158,7 +158,7 @@ def change_site(
     min_impressions: int | None = None,
     curve: Sequence[tuple[float, float]] | Literal["fitted"] | None = None,
 ) -> Site:
-    """Keep brand patterns, the floor on impressions or a curve of one's own for the site; None leaves a thing as it is."""
+    """Keep brand patterns, the floor on impressions or a curve of your own for the site; None leaves a thing as it is."""
     actor.site_to_change(slug)
     changed: dict[str, Any] = {}
     if brand_patterns is not None:

@@ -1,4 +1,4 @@
-"""What each place opens with, calculated after a load, so that the first to look does not wait for it."""
+"""What each place opens with, calculated after a load, so the first to look does not wait for it."""
 
 from collections.abc import Callable
 from datetime import date

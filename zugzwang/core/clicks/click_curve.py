@@ -13,8 +13,8 @@ A row must not hide itself, nor poor rows each other, so every row counts with w
 gamma–Poisson variance relative to chance alone, which no row can push beyond r effective clicks – and rows that lie in
 the outer `EXTREME_TAIL` of the scatter are left out of the next fit. Five rounds.
 
-Facts enter by day, at the position of the day: a row that was at 4 for a month and at 30 for two reports 4 and of 30, never of
-17.
+Facts enter by day, at the position of the day: a row that was at 4 for a month and at 30 for two counts at 4 and at 30, never
+of 17.
 
 The curve falls steeply, so expected clicks are summed by day too: E = Σ n_d·μ(p_d).
 """
@@ -38,7 +38,7 @@ _LOG_CENTRES = np.log(CENTRES)
 A_GUESS, B_GUESS = 0.27, 1.1
 _GUESS_SPREAD = np.array([0.7, 0.3])  # standard deviations of log a and b around the guess
 _PRIOR_BOUNDS = [(np.log(1e-4), 0.0), (0.2, 3.0)]
-# Positions by logarithmic steps of 0.1 %, so that bins and worths are looked up, not computed for each of a million facts.
+# Positions by logarithmic steps of 0.1 %, so bins and worths are looked up, not computed for each of a million facts.
 _GRID = np.exp(np.linspace(0.0, np.log(LAST_POSITION), 4096))
 _BIN_OF_GRID = np.searchsorted(_EDGES, _GRID, side="right")
 _WORTH_OF_GRID = (_GRID / CENTRES[_BIN_OF_GRID]) ** -B_GUESS

@@ -67,8 +67,8 @@ def fit_shape(
 
 
 def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
-    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so that rows in which
-    something is wrong do not widen it; `shape` itself where too few are left."""
+    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so rows in which something
+    is wrong do not widen it; `shape` itself where too few are left."""
     if clicks.size > SCATTER_ROWS:
         # Beyond a few times the shape a larger expectation hardly tells more of it. So of all rows that tell enough some are
         # taken evenly: the very largest are where something is wrong most often.

@@ -1,4 +1,4 @@
-"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call reachable.
+"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call potential.
 
 headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
 click strength s = (k + r) / (E + r) (its gamma posterior mean), below the curve as above it: a result that is clicked half as

@@ -1,10 +1,10 @@
-"""The lenses: which page × query rows each one shows, with expectation, evidence and what is of opportunity on them.
+"""The lenses: which page × query rows each one shows, with expectation, evidence and the opportunity of them.
 
-- low-ctr: rows clicked less than their positions explain. Evidence: lower tail of the site's scatter (scatter.py).
+- low-ctr: rows with fewer clicks than their positions explain. Evidence: lower tail of the site's scatter (scatter.py).
 - striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the chance that the target
   position would bring no gain.
-- outperformers: rows clicked more than their positions explain and not yet first. Evidence: upper tail.
-- query-page-mismatch: rows of striking distance whose page says the query loosely or not at all (fit.py); evidence as there.
+- outperformers: rows with more clicks than their positions explain and not yet first. Evidence: upper tail.
+- query-page-mismatch: rows of striking distance whose page covers the query loosely or not at all (fit.py); evidence as there.
 
 All look at rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a lens tests,
 before any filter on what is shown: looking at fewer rows makes none of them surer.
@@ -65,9 +65,8 @@ class Appraisal:
 def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = None) -> Appraisal:
     """Add daily facts up to rows and set the site's click curves next to them.
 
-    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used
-    in place of those that the facts tell. Facts without impressions say nothing of position and are passed over.
-    """
+    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used in
+    place of those that the facts tell. Facts without impressions say nothing of position and are skipped."""
     daily = facts.filter(pl.col("impressions") > 0).with_columns(key=pair_key())
     rows = daily.group_by("key", maintain_order=True).agg(*sums())
     numbers = rows.select("key", row=pl.int_range(pl.len(), dtype=pl.UInt32))
@@ -195,7 +194,7 @@ class Context:
 def look(
     appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """The rows of a lens, most of what it is about first: lost of low-ctr, reachable of the others.
+    """The rows of a lens, most of what it is about first: lost of low-ctr, potential of the others.
 
     Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features (with
     what is above it on its SERP), explained (whether that explains how little it is clicked), shortfall (negative above the
@@ -258,7 +257,7 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
 
 
 def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The columns of `look`, for rows with q_value, reachable and what they would have at their target (there). `above`: see
+    """The columns of `look`, for rows with q_value, potential and what they would have at their target (there). `above`: see
     Context."""
     clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)

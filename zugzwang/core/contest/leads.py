@@ -14,7 +14,7 @@ the better position. Points and bounds are our own choice, no source.
 
 What to do, the first that applies:
 
-  accept    a double: two results of one's own are a strength
+  accept    a double: two results of your own are a strength
   retire    the other is a listing that hardly earns from other queries: take it out of the index
   feed      the page shown most is not the one whose subject it is (understudy): link to the lead from it
   refocus   the other earns most of its clicks from queries of its own, or says something else: reword it, merging would cost

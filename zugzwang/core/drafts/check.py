@@ -1,4 +1,4 @@
-"""The live check of a draft: what its text says and lacks next to the pages above, and what reads badly.
+"""The live check of a draft: what its text says and lacks next to the competing pages, and what reads badly.
 
   long sentence    more than LONG_SENTENCE words
   wall of text     a paragraph of more than WALL words
@@ -7,11 +7,10 @@
   repeated         words of another page of the site (core.drafts.repeats)
   short answer     wanted, and no paragraph of 40 to 300 characters is right below a heading that asks the query
   title, description   as core.words.titles has them
-  length           outside the quartiles of the pages above
+  length           outside the quartiles of the competing pages
 
-A term is said too often where a text says it more than OFTEN times as often as the pages above at their upper quartile, and
-OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice.
-"""
+A term is said too often where a text says it more than OFTEN times as often as the competing pages at their upper quartile, and
+OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice."""
 
 import re
 from collections.abc import Sequence
@@ -41,7 +40,7 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…])\s+")
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the pages above; None: not known."""
+    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the competing pages; None: not known."""
 
     query: str
     language: str
@@ -55,7 +54,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class TermChecked:
-    """`said`: times; `least`, `most`: the quartiles of the pages above in a text of this length."""
+    """`said`: times; `least`, `most`: the quartiles of the competing pages in a text of this length."""
 
     text: str
     tier: Tier

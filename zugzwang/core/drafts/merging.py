@@ -17,7 +17,7 @@ from rapidfuzz.distance import Indel
 
 # Cells of the table that a comparison fills, a bit each: 50 MB. Longer texts are compared at their ends alone.
 CELLS_MAX = 400_000_000
-_BETWEEN = "\0"  # so that changes of two blocks side by side do not meet
+_BETWEEN = "\0"  # so changes of two blocks side by side do not meet
 _WORDS = re.compile(r"<[^>]*>|\s+|[^\s<]+")
 
 

@@ -117,7 +117,7 @@ def blocks_of(html: str) -> list[str]:
 
 
 def content_of(html: str) -> str:
-    """A text as crawled pages are kept (core.pages.content), so that both are read alike."""
+    """A text as crawled pages are kept (core.pages.content), so both are read alike."""
     return read_page(f"<main>{html}</main>", "https://draft.example/").content or ""
 
 

@@ -1,7 +1,7 @@
 """Cleaning: which addresses are one page, which are left out, what type a page is, which queries belong together.
 
 Nothing here changes facts. A page keeps its id; the rules say under which page's id its facts count (or that they count
-nowhere), so that every rule can be undone and nothing is lost.
+nowhere), so every rule can be undone and nothing is lost.
 
 An address is folded in this order, each step with its reason:
   1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
@@ -61,7 +61,7 @@ class Rules:
     left_out: tuple[str, ...] = ()
     page_types: tuple[PageType, ...] = ()
     query_groups: tuple[QueryGroup, ...] = ()
-    own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
+    own_networks: tuple[str, ...] = ()  # of your own people: 192.0.2.0/24
     language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
     crawlers: tuple[str, ...] = ()  # what the search engine crawlers call themselves in access logs

@@ -288,8 +288,8 @@ def _is_split(facts: pl.DataFrame) -> bool:
 def withheld(totals: pl.DataFrame, named: pl.DataFrame, by: list[str]) -> pl.DataFrame:
     """What the named queries leave unexplained: totals less their sums, by `by`; clicks and impressions.
 
-    `totals`: facts of a coarser grain; `named`: facts of a finer one. Values of `by` that `totals` lacks are passed over.
-    A difference below 0 (the two were not loaded alike) stays as it is: it tells that something is unsound.
+    `totals`: facts of a coarser grain; `named`: facts of a finer one. Values of `by` that `totals` lacks are skipped. A
+    difference below 0 (the two were not loaded alike) stays as it is: it tells that something is unsound.
 
     Worked: a page with 50 clicks whose named queries have 32 of them leaves 18 to queries that are not named.
     """

@@ -4,7 +4,7 @@
   to a missing page                   what it leads to answers with an error
   from another site, to a missing page   the same, of links that other sites set
   says nothing                     every link in bodies to a page says but "here" or the like, or nothing
-  one anchor, several pages        the same words lead to several pages, so that neither is meant by them
+  one anchor, several pages        the same words lead to several pages, so neither is meant by them
   another page's main query   its words are the main query of another page
 
 A link that is in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor

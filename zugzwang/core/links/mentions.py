@@ -221,7 +221,7 @@ def sentence_with(content: str, phrase: str, language: str = "english", exact: b
 
 
 def sentence_near(content: str, phrase: str, language: str = "english") -> str | None:
-    """The sentence of the running text that says most of a phrase's words, where a link could are; None: none says any."""
+    """The sentence of the running text that says most of a phrase's words, where a link fits; None: none says any."""
     wanted = {stem(word, language) for word in words(phrase)}
     best, most = None, 0
     for sentence in _sentences(content):

@@ -1,6 +1,6 @@
 """What each page needs of links: some more, to give some, mending, or nothing.
 
-Authority (graph.py) goes with stake: a page's share of all clicks of opportunity (core.pages.account). A page is
+Authority (graph.py) goes with stake: a page's share of all opportunity (core.pages.account). A page is
 
   short   its share of stakes is at least twice its share of authority, and fewer pages link to it in their body than to the
           middle page of its type
@@ -9,9 +9,9 @@ Authority (graph.py) goes with stake: a page's share of all clicks of opportunit
 and it has problems: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
 leads on), leads wrong (it links to redirects or to pages that are gone; links in the navigation are not compared with each
 page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
-the first that holds: needs links (short; an orphan or deep page that has something of opportunity), fix (leads wrong, or a dead
-end), can give (rich), fine. Of a page without at least one click a month of opportunity nothing is said to be short: that is
-too little to act on; nor of listings, which are no answer to a query.
+the first that holds: needs links (short; an orphan or deep page that has some opportunity), fix (leads wrong, or a dead end),
+can give (rich), fine. Of a page without at least one click a month of opportunity nothing is said to be short: that is too
+little to act on; nor of listings, which are no answer to a query.
 
 Worked: a page with 4 % of the stakes, 1 % of the authority and 2 links in bodies, where pages of its type have 6: short.
 """

@@ -5,7 +5,7 @@
   set otherwise  it links there in its body with other words
   missing        its links were read since, and it does not
 
-Links in the navigation do not count: the link was to are in a sentence."""
+Links in the navigation do not count: the link belongs in a sentence."""
 
 from collections.abc import Collection
 from datetime import datetime

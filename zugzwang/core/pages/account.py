@@ -2,15 +2,15 @@
 
 Levers of a page, in clicks of the period:
 
-  snippet   lost: the shortfalls of its rows (evidence.py), clicked less than their positions earn, without what the
+  snippet   lost: the shortfalls of its rows (evidence.py), with fewer clicks than their positions earn, without what the
             blocks above them on SERPs take (taken)
   unite     lost: what clashes cost (clashes.py), counted once, at the page that leads
-  rank      reachable: the headroom of its rows (headroom.py), what a better place would bring beyond that, if they got there
+  rank      potential: the headroom of its rows (headroom.py), what a better position would bring beyond that, if they got there
 
-What is lost is missing where the page is; what is reachable is a possibility and no fault. At stake is their sum.
+What is lost is missing where the page is; what is potential is a possibility and no fault. At stake is their sum.
 
 A row in a clash that costs clicks is not counted next to it: of the contenders only the lead's row is, and only with what it
-holds beyond the clash's loss, so that the query has the larger of the two, never their sum.
+holds beyond the clash's loss, so the query has the larger of the two, never their sum.
 
 Each figure has a cautious twin. Of a shortfall it is what lies below the clicks that nine of ten such rows of the site get; of
 headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
@@ -20,7 +20,7 @@ Evidence of a page is of what it loses: firm where rows that are firm carry half
 and likely ones do, else too little data. A better place never grades a page.
 
 Worked: a page's rows lose 40 and 5, and could reach 20 and 0; the second row is the lead's in a clash that costs 12. Its 5 + 0
-is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, reachable 20, of opportunity 72."""
+is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, potential 20, opportunity 72."""
 
 from typing import Literal
 

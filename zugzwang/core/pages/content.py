@@ -22,7 +22,7 @@ def written(pieces: Iterable[tuple[Kind, str]]) -> str:
 
 
 def pieces_of(content: str) -> list[tuple[Kind, str]]:
-    """The pieces of a content, link marks left out; a line that is none is passed over.
+    """The pieces of a content, link marks left out; a line that is none is skipped.
 
     >>> pieces_of("h2\\tHow long?\\np\\tSee \\x02our chart\\x03.")
     [('h2', 'How long?'), ('p', 'See our chart.')]

@@ -286,8 +286,8 @@ def _open(node: LexborNode, pieces: _Pieces, waiting: list[LexborNode | Kind | N
 def read_reply(
     address: str, status: int, content_type: str, robots_header: str, location: str | None, body: bytes
 ) -> tuple[dict[str, Any], list[LinkRow]]:
-    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so that it can run in a
-    process of its own."""
+    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so it can run in a process of its
+    own."""
     row: dict[str, Any] = {"address": address, "status": status, "redirect_to": location}
     if not 200 <= status < 300 or not content_type.startswith(HTML_TYPES):
         if 200 <= status < 300:

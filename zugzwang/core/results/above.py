@@ -1,14 +1,14 @@
-"""The pages above the site's own on a SERP: what they have next to the site's own, which of them are stronger, what is within
-our strength.
+"""The competing pages on a SERP: what they have next to the site's own, which of them are stronger, what is within our
+strength.
 
-Reachable place = 1 + how many of the results above the site's own have as many referring domains as the site's own or more:
+Reachable place = 1 + how many of the results above the site's result have as many referring domains as the site's own or more:
 those with fewer can be passed (common practice, no source). One of which nothing is known counts as stronger.
 
 Side by side, the site's own is marked where it lies outside the range of those above it: below their lower or above their upper
 quartile.
 
-Worked: above the site's own are pages with 4, 40 and 12 referring domains, the site's own has 15: one is stronger, so place 2
-is within our strength."""
+Worked: above the site's result are pages with 4, 40 and 12 referring domains, the site's own has 15: one is stronger, so place
+2 is within our strength."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

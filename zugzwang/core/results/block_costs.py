@@ -1,11 +1,11 @@
 """What a block above one's result costs here: a factor on expected clicks for each kind, from the site's own rows.
 
-Clicks K of the rows whose SERP is known are gamma–Poisson with mean E · Π f_j over the kinds j that are above the site's own,
-and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where the
-posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in the
-outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not be
-put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance (99 %)
-counts as 1 where rows are compared with it.
+Clicks K of the rows whose SERP is known are gamma–Poisson with mean E · Π f_j over the kinds j that are above the site's
+result, and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where
+the posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in
+the outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not
+be put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance (99
+%) counts as 1 where rows are compared with it.
 
 Worked: one kind, no scatter (r → ∞): f = (10 + ΣK) / (10 + ΣE). Forty clicks where 110 were expected: 50 / 120 = 0.42.
 
@@ -52,7 +52,7 @@ class BlockCost:
 def block_costs(
     clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_], kinds: Sequence[str]
 ) -> list[BlockCost]:
-    """`above`: rows × kinds, whether one is above the site's own."""
+    """`above`: rows × kinds, whether one is above the site's result."""
     rows = above.sum(axis=0)
     known = np.flatnonzero(rows >= ROWS_ENOUGH)
     current, kept = above[:, known], np.ones(clicks.size, dtype=bool)

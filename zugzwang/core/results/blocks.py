@@ -1,4 +1,4 @@
-"""Results pages as searchers saw them: blocks from top to bottom, how many are above one's own result, how low it is.
+"""Results pages as searchers saw them: blocks from top to bottom, how many are above your own result, how low it is.
 
 Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones represent them
 (pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone."""
@@ -102,7 +102,7 @@ def latest(results: pl.DataFrame) -> pl.DataFrame:
 
 
 def places(blocks: pl.DataFrame) -> pl.DataFrame:
-    """Where one's own first result is on each captured page.
+    """Where your own first result is on each captured page.
 
     `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of the site), blocks_above
     (how many blocks are above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic,
@@ -150,8 +150,8 @@ def _host() -> pl.Expr:
 
 
 def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
-    """The hosts whose organic results are above the site's own – or anywhere, where none is the site's own –, the most searched
-    first.
+    """The hosts whose organic results are above the site's result – or anywhere, where none is the site's own –, the most
+    searched first.
 
     `blocks`: see places, of one capture a query. `weights`: query, searches.
     """

@@ -13,7 +13,7 @@ weeks and a penalty of 4·ln(weeks) a change, in its exact form for the linear k
 A break is reported when the level fell or rose by 30 % or more, enough clicks rest on it, and nothing smooth explains the weeks
 as well: no slope with a yearly wave over all of them, no bend (a cubic) over the spells next to it (rivals after Fearnhead,
 Maidstone & Letchford 2019, JCGS 28:265–275), no such move in the same weeks a year before, where there is a year of data. The
-numbers next to a break are the medians of the weeks around it as they are, so that whoever looks at the weeks agrees.
+numbers next to a break are the medians of the weeks around it as they are, so whoever looks at the weeks agrees.
 
 Limits: with fewer than eight weeks there is nothing to tell; a change in the last two weeks is too young.
 """
@@ -80,8 +80,8 @@ def memory(counts: Floats, shared: Floats) -> float:
 
 
 def noise(series: Floats) -> Floats:
-    """The standard deviation of the weekly differences of series (… × weeks), one each; reported by their median, so that
-    changes of level do not count."""
+    """The standard deviation of the weekly differences of series (… × weeks), one each; reported by their median, so changes of
+    level do not count."""
     steps = np.diff(series)
     deviation = np.median(np.abs(steps - np.median(steps, axis=-1, keepdims=True)), axis=-1)
     return np.maximum(NORMAL_MAD * deviation, SMALLEST_NOISE)

@@ -3,7 +3,7 @@
 Three kinds of evidence join two queries, each 0…1:
 
   results   the Jaccard index of the organic addresses on their captured SERPs: the search engine answers them alike
-  shown     the same pages of the site are shown for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
+  shown     the same pages of the site rank for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
   words     the cosine of their weighted stems (TF-IDF: Manning, Raghavan & Schütze 2008, chapter 6)
 
 Weighed 3 : 1 : 1; what is not known of a pair – a SERP that was not captured, a query for which we are not shown – takes its

@@ -1,4 +1,4 @@
-"""What came of a change to some units, next to those that no one changed: before and after.
+"""The result of a change to some units, next to those that no one changed: before and after.
 
 What each unit would have done is predicted from the unchanged ones of its size: a weighted regression of their answers on what
 they are compared with (core.trials.units), within a window of the NEIGHBOURS nearest in size. How far it went beyond is its own
@@ -46,8 +46,8 @@ class Effect:
 
 
 def effect(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
-    """What came of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer than
-    UNTOUCHED_LEAST are left, or none of the changed is known."""
+    """The result of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer
+    than UNTOUCHED_LEAST are left, or none of the changed is known."""
     predicted = predicted_by_controls(units, changed, out)
     if predicted is None:
         return None
@@ -153,7 +153,7 @@ class _Sums:
         self.with_answers = np.concatenate([np.zeros((1, current.shape[1])), np.cumsum(self.own_answers, axis=0)])
 
     def centred(self, values: Floats) -> Floats:
-        """Around their middle, so that running sums keep their digits."""
+        """Around their middle, so running sums keep their digits."""
         return np.column_stack([values[:, 0], values[:, 1:] - self.middle])
 
     def leverage(self, values: Floats, first: Ints, last: Ints) -> Floats:

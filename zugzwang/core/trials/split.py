@@ -3,12 +3,11 @@
 Pairs: units in the order of their size, two by two; of an odd number the smallest stays out. The draw is kept with its seed and
 can be made again.
 
-The effect is the mean of the pairs' differences, after what the units did before is taken off: covariates, with the slopes
-that the site's other units have, so that nothing is fitted to the trial itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the
-variance falls by 1 − ρ²). How sure: the lot could have fallen otherwise in each pair; p is the share of such lots that differ
-as much – all of them where there are at most LOTS, else so many drawn (Fisher 1935). The interval is that of all effects that
-would not be called, wider by Student's t over the normal for the few pairs that tell their own scatter.
-"""
+The effect is the mean of the pairs' differences, after what the units did before is taken off: covariates, with the slopes that
+the site's other units have, so nothing is fitted to the trial itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the variance falls
+by 1 − ρ²). How sure: the lot could have fallen otherwise in each pair; p is the share of such lots that differ as much – all of
+them where there are at most LOTS, else so many drawn (Fisher 1935). The interval is that of all effects that would not be
+called, wider by Student's t over the normal for the few pairs that tell their own scatter."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -58,7 +57,7 @@ def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[i
 def split_effect(
     units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
 ) -> SplitEffect | None:
-    """What came of a change to one of each pair; `out`: units that predict nothing. None with fewer than PAIRS_LEAST pairs."""
+    """The result of a change to one of each pair; `out`: units that predict nothing. None with fewer than PAIRS_LEAST pairs."""
     beyond = _beyond(units, [*changed, *unchanged], out)
     current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
     if len(current) < PAIRS_LEAST:

@@ -1,8 +1,8 @@
 """What a trial looks at: pages or rows, what they did before and after, and what was usual for them.
 
-Effects are reported as ratios. So a unit's answer is a logarithm: of its clicks after, of how often it was shown, of its CTR;
-its position is reported as it is. What it did before, what was usual for it in the twelve weeks before those, how far it was
-below the site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is compared with
+Effects are reported as ratios. So a unit's answer is a logarithm: of its clicks after, of impressions, of its CTR; its position
+is reported as it is. What it did before, what was usual for it in the twelve weeks before those, how far it was below the
+site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is compared with
 (covariates): a page that was picked because it was low, had fallen, or comes before its season, comes up by itself as others
 like it do."""
 
@@ -59,7 +59,7 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
     below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
     season, doubt = _season(counts["year_before"], counts["year_after"])
     if measure == "ctr" and season.any():
-        # Clicks moved with how often it was shown: what is left is the CTR's own season.
+        # Clicks moved with impressions: what is left is the CTR's own season.
         season = season - _moved(shown["year_before"], shown["year_after"])
     values = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER

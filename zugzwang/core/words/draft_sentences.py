@@ -20,7 +20,7 @@ def page_two_candidates(rows: int, as_much: int) -> str:
 
 
 def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> str:
-    """Whether saying more of the terms goes with a better place, on this site's captures.
+    """Whether saying more of the terms goes with a better position, on this site's captures.
 
     >>> goes_with_rank(-0.3, 0.001, 40)
     'On 40 captured SERPs, those that cover more rank higher (ρ −0.30, p < 0.01).'
@@ -35,7 +35,7 @@ def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> st
 
 
 def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] | None = None) -> str:
-    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the pages above (length).
+    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the competing pages (length).
 
     >>> fault("long sentence", 41, "")
     'A sentence of 41 words. Cut it in two.'
@@ -59,7 +59,7 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
 
 
 def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
-    """How a draft goes with the pages above.
+    """How a draft goes with the competing pages.
 
     >>> draft(640, 14, 22, 0.71, 0.68)
     '640 words. It says 14 of 22 terms and covers 68 %; the middle page above covers 71 %.'

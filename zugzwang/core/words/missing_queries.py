@@ -1,8 +1,9 @@
-"""What to do about a query that a page is shown for and says too little, too late, or not at all.
+"""What to do about a query that a page ranks for and says too little, too late, or not at all.
 
 A row's saying is one of: missing; in other forms alone; late – said exactly, first below the first half of the words and in no
-heading; said. What is said is left, or said less often where it is more often than at the upper quartile of the pages above:
-that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no source):
+heading; said. What is said is left, or said less often where it is more often than at the upper quartile of the competing
+pages: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
+source):
 
   settle the clash first                     several pages answer the query
   move it up                                 said, but late
@@ -54,7 +55,7 @@ _ASKS = frozenset(
 @dataclass(frozen=True)
 class Context:
     """What is known of a row next to how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
-    the pages above; None where they are not known."""
+    the competing pages; None where they are not known."""
 
     fit: Fit | None
     in_clash: bool = False

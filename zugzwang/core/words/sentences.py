@@ -160,7 +160,7 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
 
 
 def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
-    """What a better place would bring, if the row got there; `by_volume`: more than its own impressions say."""
+    """What a better position would bring, if the row got there; `by_volume`: more than its own impressions say."""
     if target >= position:
         return f"At {position:.1f} no better position is assumed; choose a target in the filters."
     if reachable_a_month < 0.5:
@@ -281,7 +281,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
 
 
 def breaks(found: int, series: int, weeks: int, level: str) -> str:
-    """How much was looked at for breaks, and what came of it."""
+    """How much was looked at for breaks, and its result."""
     one = level == "site" or series == 1
     what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
     said = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
@@ -539,7 +539,7 @@ NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a s
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
-    """How many SERPs are known, and what is above the site's own there.
+    """How many SERPs are known, and what is above the site's result there.
 
     >>> results(40, 38, 0, 210.4)
     '40 SERPs captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
@@ -559,14 +559,14 @@ NO_PAGE_QUERIES = (
 
 
 def competing_pages(queries: int, within_reach: int) -> str:
-    """For how many queries a better place is within our strength."""
+    """For how many queries a better position is within our strength."""
     one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a SERP capture that shows your page"
     better = f"For {count(within_reach)} of them a better position is within reach, going by referring domains."
     return f"{one}. {better}" if within_reach else f"{one}."
 
 
 def competitor_queries(queries: int, not_shown: int, missing_queries: int) -> str:
-    """How many queries the pages above win."""
+    """How many queries the competing pages win."""
     if not queries:
         return "No competing page is known to win a query."
     won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to competing pages."
@@ -603,7 +603,7 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
-    """How low a SERP one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
+    """How low a SERP your own result is. `blocks`: from above, the kind of each and whether it is your own.
 
     >>> results_page([("ad", False), ("ad", False), ("answer box", False), ("organic", False), ("organic", True)])
     'Your result is the 5th block on the page; above it: 2 × ad, 1 × answer box, 1 × organic.'
@@ -684,7 +684,7 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row"
 
 
 def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
-    """How the page says the query.
+    """How the page covers the query.
 
     >>> fit("loose", ["chart"], "title and heading")
     'The page covers the query loosely: “chart” is missing from its title, heading and address.'
@@ -744,7 +744,7 @@ def _signed(value: float) -> str:
 
 
 def outcome(result: Outcome, level: str) -> list[str]:
-    """What came of a move, how sure that is, and what it was compared with."""
+    """The result of a move, how sure that is, and what it was compared with."""
     rose = "rose" if result.after.clicks_a_day > result.before.clicks_a_day else "fell"
     if f"{result.after.clicks_a_day:.1f}" == f"{result.before.clicks_a_day:.1f}":
         first = f"Clicks stayed at {result.after.clicks_a_day:.1f} a day"

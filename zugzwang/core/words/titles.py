@@ -12,8 +12,8 @@
 Each is reported with -title or -description. Pages that cannot be found – not answered with 200, kept out of the index,
 pointing to another page – are not looked at. Bounds: common practice, no source.
 
-A page's main query is the one without brand with the most clicks and clicks of opportunity among those that the page says
-closely or loosely (core.pages.fit); where it says none of them so, the largest.
+A page's main query is the one without brand with the most clicks and opportunity among those that the page says closely or
+loosely (core.pages.fit); where it says none of them so, the largest.
 
 Worked: the title "Dry bags – all sizes" next to the main query "waterproof dry bag" lacks "waterproof": lacks-main-query-title.
 """
@@ -125,13 +125,13 @@ def _held(query: str, text: str, language: str) -> float:
 
 
 def _rewritten(own: str, shown: str) -> bool:
-    """Whether a SERP shows another text than one's own: what it cuts off, or leaves off at its end, is no other."""
+    """Whether a SERP shows another text than your own: what it cuts off, or leaves off at its end, is no other."""
     said, result = words(_CUT_SIGN.sub("", shown)), words(own)
     return bool(said) and said != result[: len(said)]
 
 
 def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]]]) -> dict[int, int]:
-    """The main query of each page; `candidates`: page → (query, clicks and clicks of opportunity, fit), in any order."""
+    """The main query of each page; `candidates`: page → (query, clicks and opportunity, fit), in any order."""
     result = {}
     for page, queries in candidates.items():
         ordered = sorted(queries, key=lambda one: (-one[1], one[0]))

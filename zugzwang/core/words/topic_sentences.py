@@ -1,4 +1,4 @@
-"""The plain words for topics and for pages to write."""
+"""The plain words for topics and for content gaps."""
 
 from collections.abc import Sequence
 

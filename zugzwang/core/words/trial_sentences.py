@@ -1,4 +1,4 @@
-"""The plain words for trials: what could be seen at all, how one is, what came of it."""
+"""The plain words for trials: what could be seen at all, how one is, its result."""
 
 from datetime import date
 from math import exp
@@ -51,7 +51,7 @@ def running(last: date, until: date) -> str:
 
 
 def verdict(effect: float, low: float, high: float, p_value: float, measure: Measure, smallest: float | None) -> str:
-    """What came of it.
+    """The result of it.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
     'It helped: +20\\u202f% clicks (95\\u202f% interval: +5\\u202f% to +36\\u202f%), p = 0.010.'

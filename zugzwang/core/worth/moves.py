@@ -4,7 +4,7 @@ which order they are worth making.
 Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
 for. Efforts are three, for no one estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
 
-States: to do → in progress → done (on a day) → measured (what came of it is kept on record); or dismissed, with a reason.
+States: to do → in progress → done (on a day) → measured (its result is kept on record); or dismissed, with a reason.
 
 A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
 its rows' gains, whichever is larger; of several moves on one row the largest.

@@ -1,8 +1,8 @@
-"""What came of a move: its days after next to as many days before, and next to what was not touched, read as a trial is
+"""The result of a move: its days after next to as many days before, and next to what was not touched, read as a trial is
 (core.trials.effect).
 
 Three to four weeks are waited for (common practice, no source): four whole weeks after the day of the move where the data reach
-so far, else three; as many before it. The day itself is left out. Whole weeks, so that weekdays meet their like.
+so far, else three; as many before it. The day itself is left out. Whole weeks, so weekdays meet their like.
 
 What would have come without the move is predicted from the unchanged nearest in size, each compared with what was usual for it,
 what it did just before, how it was below the site's curve, and how it moved in the same weeks a year before: a page that was
@@ -40,7 +40,7 @@ FIRM, LIKELY = 0.01, 0.05
 
 @dataclass(frozen=True)
 class Rates:
-    """One side of a comparison; a day of one unit, so that one goes with the mean of many. CTR and position of the sums (None
+    """One side of a comparison; a day of one unit, so one goes with the mean of many. CTR and position of the sums (None
     without impressions)."""
 
     clicks: int
@@ -94,8 +94,9 @@ def ready_on(made_on: date) -> date:
 
 
 def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int, share_of_usual: float) -> Outcome | None:
-    """What came of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
-    before and as many after; `touched`: units that something else changed meanwhile. None where it was shown in neither."""
+    """The result of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
+    before and as many after; `touched`: units that something else changed in the meantime. None where it was shown in
+    neither."""
     counts = pl.col("clicks_before", "clicks_after", "impressions_before", "impressions_after")
     filled = sides.with_columns(counts.fill_null(0))
     own = filled.filter(pl.col("unit") == unit)

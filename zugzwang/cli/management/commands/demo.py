@@ -1,6 +1,6 @@
 """`manage.py demo`: make the demo scenario's data, site and account, unless they exist.
 
-Each step checks for its result, so that an interrupted demo continues where it stopped."""
+Each step checks for its result, so an interrupted demo continues where it stopped."""
 
 import os
 import subprocess
@@ -90,7 +90,7 @@ FILES: list[tuple[str, Source]] = [
     ("page-queries", "page-queries"),
     ("events", "events"),
 ]
-VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so that there is something to bring up to date
+VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so there is something to bring up to date
 
 
 class Command(ProductCommand):
