@@ -30,7 +30,7 @@ def test_terms_are_what_the_pages_above_say_and_others_do_not() -> None:
     # All four say straps, so do five of twenty others, which is more than a tenth of all pages: no term of this query.
     assert set(found) == {"wide tyres"}  # "wide" and "tyres" never are without each other
     wide = found["wide tyres"]
-    assert (wide.tier, wide.pages) == ("needed", 3)
+    assert (wide.tier, wide.pages) == ("essential", 3)
     assert wide.per_thousand[1] == pytest.approx(1000 * 1 / 11.3, rel=0.05)
     assert current.counts(1, [wide]) == [1]
     assert current.counts(5, [wide]) == [0]

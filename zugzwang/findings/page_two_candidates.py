@@ -31,7 +31,7 @@ def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     )
     rows = rows.join(current.ours, on=["page", "query"]).join(above_median(current), on="query")
     missing = [
-        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "possible"][
+        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "optional"][
             :MISSING_MOST
         ]
         for query, said in rows.select("query", "said").iter_rows()
