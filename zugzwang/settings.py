@@ -87,7 +87,7 @@ BACKUP_DIR, BACKUP_AT = option("ZUGZWANG_BACKUP_DIR"), option("ZUGZWANG_BACKUP_A
 BACKUP_KEEP = int(option("ZUGZWANG_BACKUP_KEEP"))
 ADDRESS = option("ZUGZWANG_ADDRESS")
 JOB_MEMORY_BYTES = int(option("ZUGZWANG_JOB_MEMORY_MB")) * 1_000_000
-# Bounded work runs in processes of its own; tests run it in theirs, because their database is another one.
+# Bounded work runs in processes of its own; tests run it in their own, because their database is another one.
 BOUNDED_WORK = True
 JOB_SILENCE_SECONDS = int(option("ZUGZWANG_JOB_SILENCE_SECONDS"))
 

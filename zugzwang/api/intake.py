@@ -1,4 +1,4 @@
-"""The HTTP interface of Intake: files, loads, services, crawls, events, rules of cleaning."""
+"""The HTTP interface of Data: files, loads, services, crawls, events, rules of cleaning."""
 
 import gzip
 import tempfile

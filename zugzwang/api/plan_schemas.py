@@ -95,7 +95,7 @@ class SubjectsInput(Schema):
 
 class Proposal(Schema):
     """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be known, and
-    `reason` says why. `kind`, `effort`: null where the subjects want different ones. `worked`: what trials say, by kind."""
+    `reason` says why. `kind`, `effort`: null where the subjects need different ones. `worked`: what trials say, by kind."""
 
     subjects: int
     page_text: str | None

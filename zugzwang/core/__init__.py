@@ -34,7 +34,7 @@ Each folder is a subject, each module one rule, named after it:
         overlapping_pages   pages that rank for the same queries, whether or not they say the same
     links/
         graph         authority: what flows along the links between pages
-        needs         which pages want links, which can give, and what is wrong with theirs
+        needs         which pages need links, which can link out, and what is wrong with their links
         faults        links that lead wrong, anchors that say nothing or mean another page
         mentions      where pages say a phrase in running text, linked or not
         similarity    which pages speak alike

@@ -259,7 +259,7 @@ def check_known(migration: str, what: str) -> None:
     known = max(name for app, name in MigrationLoader(None).disk_migrations if app == "store")
     if migration > known:
         raise Unsound(
-            f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, ours is {known}.",
+            f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, this one has {known}.",
             "Install that version or a newer one, then try again.",
         )
 

@@ -109,7 +109,7 @@ COMPETING_PAGES = Finding(
         Column("stronger_above", "count", "stronger", "those with as many referring domains or more", shown="list", null=True),
         Column("above", "count", "above", "organic results above yours", shown="extra"),
         Column("fetched", "count", "read", "competing pages that were fetched and read", shown="extra"),
-        Column("out_of_range", "words", "out of range", "what your page has less or more of than theirs", shown="list"),
+        Column("out_of_range", "words", "out of range", "measures of your page outside their range", shown="list"),
         IMPRESSIONS.listed(),
         CLICKS.listed(shown="extra"),
         POSITION.listed(),

@@ -1,4 +1,4 @@
-"""Links: which pages want some, which can give, and where they lead wrong."""
+"""Links: which pages need some, which can link out, and where they lead wrong."""
 
 from typing import Any
 
@@ -62,7 +62,7 @@ def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
-    """Pages by section, type or topic: name, pages, how many want links, and their shares; the largest stake first."""
+    """Pages by section, type or topic: name, pages, how many need links, and their shares; the largest stake first."""
     sums = rows.group_by(name=by).agg(
         pl.len().alias("pages"),
         (pl.col("action") == "needs links").sum().alias("wants_links"),

@@ -21,7 +21,7 @@ from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View
 
 WINDOW_DAYS, WINDOWS = 14, 36  # in which it is looked back since when pages are shown alike
-UNCRAWLED = "Crawl the site: without page text, overlapping topics cannot be told from duplicates."
+UNCRAWLED = "Crawl the site: without page text, overlapping topics and duplicates look the same."
 
 
 def find_folds(view: View) -> Found:

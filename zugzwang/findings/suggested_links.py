@@ -47,7 +47,7 @@ def _plan(
     phrases: Phrases,
     page: int | None,
 ) -> pl.DataFrame:
-    """The suggestions (core.links.plan) for one page, or for all that want links; phrase: as text."""
+    """The suggestions (core.links.plan) for one page, or for all that need links; phrase: as text."""
     needs = page_needs(snapshot, period, setting, min_impressions, target)
     wants = needs.filter(pl.col("action") == "needs links")["page"]
     targets = wants if page is None else some(page).alias("page")
@@ -117,7 +117,7 @@ def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
 
 
 def with_whole_plan(view: View) -> pl.DataFrame:
-    """Authority of all pages with the links to all that want some: page, authority_after."""
+    """Authority of all pages with the links to all that need some: page, authority_after."""
     return _with_all(view, plan_rows(view, None))
 
 

@@ -89,7 +89,7 @@ def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[s
 
 
 def _other_hosts(site: Site, rows: pl.DataFrame) -> list[dict[str, Any]]:
-    """Hosts that are not the site's own, which one may want to leave out: staging copies, archives."""
+    """Hosts that are not the site's own, which may be excluded: staging copies, archives."""
     own = host_of(site).removeprefix("www.")
     hosts = rows.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
     others = hosts.filter(pl.col("host").str.strip_prefix("www.") != own)

@@ -57,7 +57,7 @@ def revoke_token(actor: Actor, number: int) -> None:
 
 
 def end_all_tokens(user: User) -> None:
-    """End all of a person's tokens: whoever changes a password for fear of others needs theirs to end too."""
+    """End all of a person's tokens: whoever changes a password for fear of someone else needs tokens to end too."""
     PersonalToken.objects.filter(user=user, revoked_at=None).update(revoked_at=timezone.now())
 
 

@@ -106,7 +106,7 @@ def false_discovery(p_values: Floats) -> Floats:
 
 
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
-    """firm (q ≤ 0.01), likely (q ≤ 0.10), thin (the rest)."""
+    """firm (q ≤ 0.01), likely (q ≤ 0.10), too little data (the rest)."""
     return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")
 
 

@@ -1,14 +1,14 @@
-"""Related terms: what the pages above say of a query, beside what all pages say, and how much of it ours says.
+"""Related terms: what the competing pages say of a query, next to what all pages say, and how much of it the site's own says.
 
-A term is one to three content words that stand one behind the other, by their stems. Those count that at least PAGES_LEAST of
-the pages above say and a fifth of them; by their share a term is **essential** (70 %), **common** (40 %) or **optional** (20 %).
-Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency
-ln(1 + (N − n + ½)/(n + ½))) of the pages above, added up; N and n count all pages known, ours and others': what every page
-says is no term of this query. Left out are terms that more than a tenth of all pages
-say, those that say one word twice, and shorter ones that never stand outside a longer one.
+A term is one to three content words that are one behind the other, by their stems. Those count that at least PAGES_LEAST of the
+competing pages say and a fifth of them; by their share a term is **essential** (70 %), **common** (40 %) or **optional** (20
+%). Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency ln(1 + (N − n +
+½)/(n + ½))) of the competing pages, added up; N and n count all pages known, the site's own and others': what every page says
+is no term of this query. Left out are terms that more than a tenth of all pages say, those that say one word twice, and shorter
+ones that never are outside a longer one.
 
-Coverage is the share of terms said, essential ones counting 3, common 2, optional 1. No law: whether coverage goes with place at
-all is worked out for each site (`goes_with_rank`), and said beside it.
+Coverage is the share of terms said, essential ones counting 3, common 2, optional 1. No law: whether coverage goes with place
+at all is calculated for each site (`goes_with_rank`), and said next to it.
 
 Bounds and weights are our own choice, no source.
 """
@@ -42,8 +42,8 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…:;])\s+")
 
 @dataclass(frozen=True)
 class Term:
-    """`key`: its stems; `pages`: how many of the pages above say it; `per_thousand`: lower quartile, median and upper quartile
-    of their counts in 1,000 words."""
+    """`key`: its stems; `pages`: how many of the competing pages say it; `per_thousand`: lower quartile, median and upper
+    quartile of their counts in 1,000 words."""
 
     key: tuple[int, ...]
     tier: Tier
@@ -54,7 +54,7 @@ class Term:
 
 @dataclass(frozen=True)
 class RelatedTerm:
-    """A term as people read it. `text`: as the pages above write it most often."""
+    """A term as people read it. `text`: as the competing pages write it most often."""
 
     text: str
     tier: Tier
@@ -90,7 +90,7 @@ class Corpus:
         return page in self._of
 
     def _terms(self, begins: int, ends: int) -> tuple[Ints, Ints]:
-        """The terms of a page as numbers, sorted, with how often each stands there. A number holds up to three stems."""
+        """The terms of a page as numbers, sorted, with how often each is there. A number holds up to three stems."""
         stems = self._stems[begins:ends]
         keys = [stems[stems > 0]]
         for length in range(2, LONGEST + 1):
@@ -167,7 +167,7 @@ class Corpus:
         return number + self._offset(len(key))
 
     def form(self, term: Term, above: Sequence[int]) -> str:
-        """The term as the pages above write it most often."""
+        """The term as the competing pages write it most often."""
         places = [at for page in above if page in self._spans for at in self._places(page, term.key)]
         words = self.texts.word.to_numpy()
         forms, counted = np.unique([words[at : at + len(term.key)] for at in places], axis=0, return_counts=True)
@@ -260,8 +260,8 @@ def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
 
 @dataclass(frozen=True)
 class GoesWith:
-    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more stands higher), the
-    probability of one so far from 0 by chance, and of how many queries."""
+    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more is higher), the probability
+    of one so far from 0 by chance, and of how many queries."""
 
     rho: float
     p_value: float

@@ -2,7 +2,7 @@
 
 A page qualifies to link to another where it is about it – it speaks as much like it as pages about one thing do
 (similarity.py), ranks for the same queries, or mentions its main query –, answers, does not link to it from its body yet, and
-does not want links itself. A mention next to words that have nothing else in common (less than half of what pages about one
+does not need links itself. A mention next to words that have nothing else in common (less than half of what pages about one
 thing have) is no reason.
 
 Pages that mention the main query in a sentence come first: there the words to link are already. Within both kinds, suggestions

@@ -89,9 +89,9 @@ def of_topic(
         if blocks and blocks[0] == intent:
             shown[blocks[1]] += 1
     share = weight[intent] / sum(weight.values())
-    reasons = [f"{100 * share:.0f} % of the searches that say what is wanted want {_WANTS[intent]}"]
+    reasons = [f"{100 * share:.0f} % of the searches with a clear intent are {_WANTS[intent]}"]
     if said:
         reasons.append(f"words: {', '.join(sorted(said, key=lambda one: -said[one])[:4])}")
     captured = sum(blocks is not None for _, _, blocks in result)
-    reasons += [f"{number} of {captured} results pages: {block}" for block, number in shown.most_common(2)]
+    reasons += [f"{number} of {captured} SERPs: {block}" for block, number in shown.most_common(2)]
     return intent, reasons

@@ -1,4 +1,4 @@
-"""A trial by lot: units in pairs that are alike, of each pair one is changed, drawn by lot. The strongest evidence there is.
+"""A randomised trial: units in pairs that are alike, of each pair one is changed, drawn by lot. The strongest evidence there is.
 
 Pairs: units in the order of their size, two by two; of an odd number the smallest stays out. The draw is kept with its seed and
 can be made again.
@@ -43,7 +43,7 @@ def pairs_of(units: Units) -> list[tuple[int, int]]:
 
 
 def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[int]]:
-    """Which of each pair is changed, by lot: (changed, unchanged).
+    """Which of each pair is changed, at random: (changed, unchanged).
 
     >>> draw([(1, 2), (3, 4)], 7) == draw([(1, 2), (3, 4)], 7)
     True

@@ -13,7 +13,7 @@ def _few(number: int, one: str, more: str) -> str:
 
 
 def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
-    """What the pages of a site want of links.
+    """Which links the pages of a site need.
 
     >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'

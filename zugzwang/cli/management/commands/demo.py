@@ -90,7 +90,7 @@ FILES: list[tuple[str, Source]] = [
     ("page-queries", "page-queries"),
     ("events", "events"),
 ]
-VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so there is something to bring up to date
+VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so there is something to refresh
 
 
 class Command(ProductCommand):
