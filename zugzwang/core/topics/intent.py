@@ -89,7 +89,7 @@ def of_topic(
         if blocks and blocks[0] == intent:
             shown[blocks[1]] += 1
     share = weight[intent] / sum(weight.values())
-    reasons = [f"{100 * share:.0f} % of the searches with a clear intent are {_WANTS[intent]}"]
+    reasons = [f"{100 * share:.0f} % of the searches have this intent: {_WANTS[intent]}"]
     if said:
         reasons.append(f"words: {', '.join(sorted(said, key=lambda one: -said[one])[:4])}")
     captured = sum(blocks is not None for _, _, blocks in result)

@@ -1,4 +1,5 @@
-"""A randomised trial: units in pairs that are alike, of each pair one is changed, drawn by lot. The strongest evidence there is.
+"""A randomised trial: similar units form pairs, and a random draw decides which of a pair is changed.
+This is the strongest evidence there is.
 
 Pairs: units in the order of their size, two by two; of an odd number the smallest stays out. The draw is kept with its seed and
 can be made again.
