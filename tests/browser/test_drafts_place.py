@@ -38,7 +38,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     page.keyboard.press("d")
     text = page.get_by_role("textbox", name="Text of the draft")
     check = page.get_by_test_id("draft-check")
-    expect(check).to_contain_text("It says 0 of")
+    expect(check).to_contain_text("It uses 0 of")
     accessible(page)
 
     # Help: connected here, asked for an outline, taken over by hand.

@@ -225,9 +225,9 @@ def test_a_draft_leaves_whole() -> None:
 
 def test_proposals_are_looked_at_before_anybody_sees_them() -> None:
     result = checked("titles", ["1. <b>Canoe carts</b>", "Canoe carts", "Wheels", "canoe cart " * 9], "canoe cart")
-    assert [(one.text, one.faults) for one in result[:2]] == [("Canoe carts", []), ("Wheels", ["does not say “canoe cart”"])]
-    assert result[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} letters too long"]
+    assert [(one.text, one.faults) for one in result[:2]] == [("Canoe carts", []), ("Wheels", ["lacks “canoe cart”"])]
+    assert result[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} characters too long"]
     assert checked("short answer", ["<script>x()</script>Too short."], "canoe")[0].faults == [
-        "too short for an answer", "does not say “canoe”"
+        "too short for an answer", "lacks “canoe”"
     ]  # fmt: skip
     assert checked("outline", [f"Heading {number}" for number in range(40)], "canoe")[-1].text == "Heading 19"

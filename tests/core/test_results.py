@@ -35,7 +35,7 @@ def test_true_place_and_screens_by_hand() -> None:
         result = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
         assert (result["blocks_above"], result["organic_rank"], result["has_snippet"]) == (3, 2, False)
         assert result["screens_down"] == pytest.approx(screens)
-        assert result["above"] == ["ads", "answer box"]
+        assert result["above"] == ["ads", "featured snippet"]
     without = places(of_shop(captured(1, "organic b.example"))).row(0, named=True)
     assert (without["blocks_above"], without["screens_down"], without["above"]) == (None, None, [])
 
@@ -56,7 +56,7 @@ def test_the_newest_capture_counts_and_rivals_are_weighed_by_searches() -> None:
 def test_what_changed_between_two_captures() -> None:
     then = of_shop(captured(1, "answer box a.example", "organic a.example", "organic b.example", day=1))
     now = of_shop(captured(1, "ads c.example", "organic b.example", "organic shop.example", day=3))
-    assert changes(then, now) == (["shop.example"], ["a.example"], ["ads"], ["answer box"])
+    assert changes(then, now) == (["shop.example"], ["a.example"], ["ads"], ["featured snippet"])
 
 
 def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
@@ -65,7 +65,7 @@ def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
     clicks = np.full(9, 8)
     above = np.zeros((9, 2), dtype=bool)
     above[:5, 0], above[5:, 1] = True, True
-    first, second = block_costs(clicks, expected, np.full(9, 1e9), above, ["answer box", "ads"])
+    first, second = block_costs(clicks, expected, np.full(9, 1e9), above, ["featured snippet", "ads"])
     assert first.factor == pytest.approx(50 / 120, abs=1e-6)
     assert (second.rows, second.factor, second.low) == (4, None, None)
 
@@ -102,7 +102,7 @@ def _boxed_site(seed: int) -> tuple[float, float, bool, bool]:
     factor = np.where(boxed, 1 / 3, np.where(poor, 1 / 6, 1.0))
     clicks = rng.poisson(expected * factor * rng.gamma(15, 1 / 15, rows))
     above = np.column_stack([boxed, ~boxed & (rng.random(rows) < 0.5)])
-    costs = block_costs(clicks, expected, np.full(rows, 15.0), above, ["answer box", "pictures"])
+    costs = block_costs(clicks, expected, np.full(rows, 15.0), above, ["featured snippet", "pictures"])
     box, pictures = costs
     assert box.low is not None
     assert box.high is not None

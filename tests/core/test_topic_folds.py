@@ -52,7 +52,7 @@ def test_what_pages_say() -> None:
     assert apart is not None
     assert alike > 0.4 > apart
     assert unknown is None
-    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "topic fold", "texts unknown"]
+    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "mixed topics", "texts unknown"]
 
 
 def test_a_site_whose_pages_all_speak_alike_has_a_higher_bound() -> None:

@@ -93,5 +93,5 @@ def test_the_closest_page_and_what_a_query_wants() -> None:
     assert closest_pages(queries, pages) == {7: 2}
     assert advice("loose", ["chart"], 1, 2, in_clash=True).startswith("Settle the clash first")
     assert advice("loose", ["chart"], 1, 2, in_clash=False).startswith("Another page of yours")
-    assert advice("loose", ["chart"], 1, None, in_clash=False) == "Put the missing words on the page."
+    assert advice("loose", ["chart"], 1, None, in_clash=False) == "Add the missing words to the page."
     assert advice("off", ["dry", "suit"], 1, None, in_clash=False).startswith("Write a page of its own")

@@ -71,7 +71,7 @@ def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> No
     found = answer(shop, "query-page-mismatch", min_impressions=1)
     result = {row["query"]: row for row in found.window()}
     assert {query: row["fit"] for query, row in result.items()} == {"sea kayak": "loose"}
-    assert result["sea kayak"]["advice"] == "All its words are there, apart: say them together."
+    assert result["sea kayak"]["advice"] == "All its words are there: use them together."
     proof = tell_row(found, "query-page-mismatch", 3, 3)
     assert any(said.startswith("The page covers the query loosely") for said in proof["sentences"])
 
@@ -189,7 +189,7 @@ def test_links_and_conversions_speak_for_a_lead(shop: Site) -> None:
     keep(shop, pl.DataFrame({"from_address": hosts, "page": [1] * 6, "anchor": [""] * 6}), grain=LINKS)
     shop.refresh_from_db()
     clash = next(row for row in rows(shop, "clashes") if row["query"] == "paddle size")
-    assert "most links point to it" in clash["lead_reasons"]
+    assert "it has most referring links" in clash["lead_reasons"]
 
 
 def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analyst: User) -> None:

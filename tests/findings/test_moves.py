@@ -138,7 +138,7 @@ def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(sho
     result = answer(shop, "moves")
     assert [row["gain"] for row in result.window()] == [30.0, 100.0, 300.0]
     assert result.window()[0]["late"]
-    assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in result.sentences[0]
+    assert "3 moves to make, together about 330 clicks a month by a cautious estimate; 1 is late" in result.sentences[0]
     moves.change(ann, "shop", quick.id, 1, {"state": "in progress"})
     assert [row["id"] for row in rows(shop, "moves", state="in progress")] == [quick.id]
     assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]

@@ -390,7 +390,7 @@ class InstructionInput(Schema):
 
 
 class TrialInput(Schema):
-    """A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot."""
+    """A trial as planned. `subjects`: pages or rows; in a randomised test all of them, because half is drawn at random."""
 
     subjects: list[SubjectInput] = Field(min_length=1, max_length=500)
     change: str = Field(default="", max_length=5_000)

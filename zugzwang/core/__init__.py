@@ -43,7 +43,7 @@ Each folder is a subject, each module one rule, named after it:
     topics/
         communities   which queries belong together
         season        when in the year they are searched, and by when a page must be
-        intent        what searchers want
+        intent        what searchers look for
         edits         what people changed about topics, applied to new data
         writing       groups of queries that no page of the site answers
     drafts/

@@ -1,4 +1,4 @@
-"""The trail of who did what: written in the transaction of what was done, read by owners, changed by no one."""
+"""The activity log: written in the transaction of what was done, read by owners, changed by no one."""
 
 from typing import Any, Literal
 

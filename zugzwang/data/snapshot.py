@@ -59,7 +59,7 @@ from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
-HAS_SNIPPET = "answer box of your site"
+HAS_SNIPPET = "featured snippet of your site"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
 
@@ -341,7 +341,7 @@ class Snapshot:
         """The organic results of others on the newest captures, and who holds the featured snippets: query, place, plain."""
         others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
         organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
-        boxes = others.filter(pl.col("kind") == "answer box")
+        boxes = others.filter(pl.col("kind") == "featured snippet")
         return self._with_plain(pl.concat([organic, boxes])).select("query", "rank", "plain")
 
     @kept

@@ -310,16 +310,16 @@ COLUMNS = (
     Column("resolution", "word", "proposed", "what to do", choices=RESOLUTIONS),
     Column("resolution_reason", "text", "", "why"),
     SENTENCE,
-    Column("contenders", "shape", "contenders", "the pages that fight over it", shape=list[ContenderShown], late=True),
+    Column("contenders", "shape", "contenders", "the pages that compete for it", shape=list[ContenderShown], late=True),
     Column("decision", "shape", "decided", "the decision, and whether it lasted", shape=ClashDecision, null=True, late=True),
 )
 
 CLASHES = Finding(
     name="clashes",
     title="Clashes",
-    question="Which queries do my pages fight over, who should lead, and what should be done?",
+    question="Which queries do my pages compete for, which page should lead, and what should be done?",
     method="clashes",
-    claims=("query is fought over", "queries are fought over"),
+    claims=("query is contested", "queries are contested"),
     order="loss_month",
     makes=(*PART, "min_impressions", "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "evidence", "decided"),

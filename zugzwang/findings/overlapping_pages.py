@@ -155,7 +155,7 @@ FOLDS_FOUND = Finding(
         PAGE.listed(),
         Column("other", "page", "other page", "the page that is shown for the same queries", shown="list"),
         Column(
-            "kind", "word", "kind", "one subject twice, or two topics folded into one", shown="list", choices=FOLDS, low=True
+            "kind", "word", "kind", "one subject twice, or two topics treated as one", shown="list", choices=FOLDS, low=True
         ),
         Column("shared_queries", "share", "shared queries", "how far they rank for the same queries", shown="list"),
         Column("say", "share", "say", "how far they say the same", shown="list", null=True),

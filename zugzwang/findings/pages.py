@@ -250,7 +250,7 @@ PAGES_FOUND = Finding(
         *(Column(f"{lever}_cautious", "amount", "", "the same, cautiously", "clicks in the period") for lever in LEVERS),
         *STAKES,
         Column("lost_cautious", "amount", "", "what is lost at least", "clicks in the period"),
-        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
+        Column("gain", "amount", "", "lost and reachable together, by a cautious estimate", "clicks in the period"),
         EVIDENCE,
         Column("rows", "count", "", "rows behind it", "rows"),
         Column("clashes", "count", "clashes", "queries that it fights over", "queries"),

@@ -103,7 +103,7 @@ QUERY_GROUPS = Finding(
     columns=(
         Column("group", "text", "group", "the query group", shown="list", low=True),
         Column(
-            "gain_month", "amount", "opportunity", "lost and reachable together, by a cautious count", "clicks a month", "list"
+            "gain_month", "amount", "opportunity", "lost and reachable together, by a cautious estimate", "clicks a month", "list"
         ),
         LOST_MONTH.listed(shown="extra"),
         POTENTIAL_MONTH.listed(shown="extra"),
@@ -115,7 +115,7 @@ QUERY_GROUPS = Finding(
         POSITION.listed(),
         EVIDENCE,
         *STAKES,
-        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
+        Column("gain", "amount", "", "lost and reachable together, by a cautious estimate", "clicks in the period"),
         Column("change", "amount", "change", "clicks now less clicks then", "clicks", null=True),
         Column("why", "shape", "", "why its clicks changed", shape=ChangeSummary, null=True, late=True),
     ),

@@ -6,7 +6,7 @@ The archive is a ZIP (APPNOTE 6.3.9) of
   facts/TABLE/MONTH.parquet        all facts; pages and queries by their ids
   loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so it can still be undone
   tables/NAME.ndjson               everything else, a row a line; files of a row under tables/NAME/ID.FIELD
-  trail.ndjson                     who did what; to be read, it is not taken in
+  trail.ndjson                     the activity log; to be read, it is not taken in
 
 What belongs to people or to the place they was in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
 taken in, so texts and references are carried, never ids. Who made a row is written as a name, to be read: no one here is taken

@@ -50,7 +50,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     topic = _topic(view, query)
     current = drafting(snapshot, view.period, view.setting)
     kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
-    boxed = "answer box" in kinds
+    boxed = "featured snippet" in kinds
     own = current.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     said = own["said"][0].to_list() if own.height else []

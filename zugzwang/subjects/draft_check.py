@@ -42,7 +42,7 @@ def wanted_of(view: View, query: int, page: int | None) -> Wanted:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     current = drafting(snapshot, view.period, view.setting)
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
-    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "answer box").height > 0
+    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "featured snippet").height > 0
     return Wanted(
         texts[query],
         snapshot.rules.language,

@@ -27,8 +27,8 @@ import numpy as np
 import polars as pl
 import scipy
 
-FoldKind = Literal["same subject", "topic fold", "texts unknown"]
-FOLDS: tuple[FoldKind, ...] = ("same subject", "topic fold", "texts unknown")
+FoldKind = Literal["same subject", "mixed topics", "texts unknown"]
+FOLDS: tuple[FoldKind, ...] = ("same subject", "mixed topics", "texts unknown")
 SHOWN_ALIKE = 0.25
 SAY_ALIKE = 0.3
 USUAL_SHARE, USUAL_PAGES = 0.99, 400
@@ -114,7 +114,7 @@ def kind_of(say: float | None, much_the_same: float) -> FoldKind:
     """What a pair that is shown alike is."""
     if say is None:
         return "texts unknown"
-    return "same subject" if say >= much_the_same else "topic fold"
+    return "same subject" if say >= much_the_same else "mixed topics"
 
 
 def groups(pairs: Iterable[tuple[int, int, float]]) -> list[list[int]]:

@@ -131,7 +131,7 @@ def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
     result += [Fault("headings", quote=text, other="a second main heading") for text in mains[1:]]
     for (before, _), (level, text) in pairwise(levels):
         if level > before + 1:
-            result.append(Fault("headings", quote=text, number=before + 1, other="a level is left out"))
+            result.append(Fault("headings", quote=text, number=before + 1, other="a heading level is missing"))
     return result
 
 

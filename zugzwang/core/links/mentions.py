@@ -26,7 +26,7 @@ from zugzwang.core.words.wording import stem, words
 
 # How a page mentions a phrase: in running text without a link to whom it means; on a page that links there; in a heading
 # alone; in another link alone; or nowhere but on the page that it means (a gap).
-Mention = Literal["not linked", "linked", "heading only", "in another link", "only its own page"]
+Mention = Literal["not linked", "linked", "heading only", "in another link", "no internal mention"]
 MENTIONS: tuple[Mention, ...] = get_args(Mention)
 Ints = npt.NDArray[np.int64]
 _SENTENCE = re.compile(r"(?<=[.!?…])[\s\x02\x03]+")

@@ -148,9 +148,9 @@ def advice(row_fit: Fit, lacking: Sequence[str], page: int, closest: int | None,
     """What a query of striking distance needs whose page is loose or off. A page of its own must not become a new clash, so
     clashes come first."""
     if in_clash:
-        return "Settle the clash first: several pages answer this query."
+        return "Resolve the clash first: several pages answer this query."
     if closest is not None and closest != page:
-        return "Another page of yours says it: link there, and take the query's words off this one."
+        return "Another page of yours covers it: link there, and remove the query's words from this one."
     if row_fit == "loose":
-        return "Put the missing words on the page." if lacking else "All its words are there, apart: say them together."
-    return "Write a page of its own, or leave the query."
+        return "Add the missing words to the page." if lacking else "All its words are there: use them together."
+    return "Write a new page, or leave the query."

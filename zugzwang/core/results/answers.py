@@ -17,7 +17,7 @@ from typing import Literal
 from zugzwang.core.results.above import Passage
 from zugzwang.core.results.blocks import AnswerKind
 
-Advice = Literal["take it", "yours: watch it", "first come onto page one"]
+Advice = Literal["take it", "yours: watch it", "rank on page one first"]
 TAKEN_FROM, TAKEN_TO = 2, 10
 ITEMS_LEAST = 3
 
@@ -39,14 +39,14 @@ def advice(box: Box) -> Advice:
     if box.ours:
         return "yours: watch it"
     if box.rank is None or box.rank > TAKEN_TO:
-        return "first come onto page one"
+        return "rank on page one first"
     return "take it"
 
 
 def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | None) -> list[str]:
     """What our page lacks of an answer of that kind. `the site's own`, `holder`: what is below a heading that asks the query;
     None where there is no such passage, or the page is not known."""
-    result = [] if ours is not None and ours.heading else ["a heading that asks it"]
+    result = [] if ours is not None and ours.heading else ["a heading with the question"]
     if kind == "list":
         wanted = max(ITEMS_LEAST, holder.items if holder else 0)
         if ours is None or ours.items < wanted:
@@ -55,7 +55,7 @@ def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | Non
         if ours is None or not ours.cells:
             result.append("a table below it")
     elif kind == "video":
-        result.append("a film that shows it")
+        result.append("a video that shows it")
     elif ours is None or not ours.is_short_answer:
         result.append("an answer of 40 to 300 characters right below it")
     return result

@@ -12,8 +12,8 @@ import polars as pl
 from zugzwang.core.facts.grains import DEVICES
 
 BlockKind = Literal[
-    "answer box", "generated summary", "questions", "pictures", "videos", "map", "shopping", "ads", "news", "knowledge panel",
-    "site links", "organic", "other",
+    "featured snippet", "generated summary", "questions", "pictures", "videos", "map", "shopping", "ads", "news",
+    "knowledge panel", "site links", "organic", "other",
 ]  # fmt: skip
 AnswerKind = Literal["paragraph", "list", "table", "video", "expandable"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
@@ -22,7 +22,7 @@ SCREEN = {"desktop": 800, "mobile": 640}
 # The first whose words are in a name is its kind.
 _NAMES: dict[BlockKind, str] = {
     "generated summary": r"generat|summary|\bai\b|overview",
-    "answer box": r"answer|featured|snippet box|definition|calculator",
+    "featured snippet": r"answer|featured|snippet box|definition|calculator",
     "questions": r"question|\bask\b|\bfaq\b",
     "shopping": r"shop|product|merchant",
     "ads": r"\bads?\b|advert|sponsor|paid",
@@ -42,7 +42,7 @@ _ANSWERS: dict[AnswerKind, str] = {
     "paragraph": r"paragraph|text|definition",
 }
 HEIGHTS: dict[BlockKind, tuple[int, int]] = {  # desktop, phone
-    "answer box": (260, 300), "generated summary": (340, 420), "questions": (220, 260), "pictures": (180, 200),
+    "featured snippet": (260, 300), "generated summary": (340, 420), "questions": (220, 260), "pictures": (180, 200),
     "videos": (240, 260), "map": (380, 420), "shopping": (300, 280), "ads": (110, 150), "news": (250, 300),
     "knowledge panel": (0, 300), "site links": (120, 150), "organic": (110, 150), "other": (150, 180),
 }  # fmt: skip
@@ -87,7 +87,7 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
     rows = results.with_columns(
         kind=pl.col("block").replace_strict(kinds, default="other", return_dtype=pl.String),
         answer=pl.col("kind").replace_strict(subs, default=None, return_dtype=pl.String),
-    ).with_columns(pl.when(pl.col("kind") == "answer box").then("answer").alias("answer"))
+    ).with_columns(pl.when(pl.col("kind") == "featured snippet").then("answer").alias("answer"))
     on_phone = pl.col("device") == DEVICES.index("mobile")
     usual = [{kind: heights[number] for kind, heights in HEIGHTS.items()} for number in (0, 1)]
     height = [pl.col("kind").replace_strict(one, return_dtype=pl.UInt32) for one in usual]
@@ -113,7 +113,7 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
     organic = pl.col("kind") == "organic"
     first_organic = pl.col("rank").filter(pl.col("own") & organic).min()
     screen = pl.when(pl.col("device") == DEVICES.index("mobile")).then(SCREEN["mobile"]).otherwise(SCREEN["desktop"])
-    box = pl.col("kind") == "answer box"
+    box = pl.col("kind") == "featured snippet"
     rows = ordered.group_by(*CAPTURE, maintain_order=True).agg(
         pl.col("kind").alias("blocks"),
         first.alias("own_rank"),

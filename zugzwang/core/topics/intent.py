@@ -32,7 +32,7 @@ _WORDS: dict[Intent, str] = {
 IntentFound = tuple[Intent, str] | None  # the intent, and the word or block that tells it
 _SAYS = {intent: re.compile(rf"(?:^|\s)({words})(?=\s|$)") for intent, words in _WORDS.items()}
 _BLOCKS: dict[str, Intent] = {
-    "shopping": "transactional", "ads": "transactional", "map": "local", "answer box": "informational",
+    "shopping": "transactional", "ads": "transactional", "map": "local", "featured snippet": "informational",
     "generated summary": "informational", "questions": "informational", "site links": "navigational",
     "knowledge panel": "navigational",
 }  # fmt: skip

@@ -1,8 +1,8 @@
-"""Pages to write: groups of queries for which the site has no page, large enough for a page of their own.
+"""Content gaps: groups of queries for which the site has no page, large enough for a page of their own.
 
 A query needs a page where none of the site fits it (core.pages.fit: off), and none ranks for it or says all its words in title,
-heading or address. Left out are queries over which pages of the site clash (that comes first), those of the brand, those that
-want the site of someone else, and those that have no word in common with any page of the site: that is not what the site is
+heading or address. Left out are queries over which pages of the site clash (that comes first), those of the brand, those for
+another site, and those that have no word in common with any page of the site: that is not what the site is
 about.
 
 Within a topic, such queries are grouped by the same ties as topics are, the loose ones (below TIE_LEAST) left out: one page

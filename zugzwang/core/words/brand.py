@@ -1,4 +1,4 @@
-"""Branded queries: they are clicked as only brands are, and would hide the rest. Which they are, the analyst says in
+"""Branded queries: they are clicks as only brands get, and would hide the rest. Which they are, the analyst says in
 patterns (patterns.py); what is suggested comes from the site's name and from how queries are clicked.
 
 A word is suggested as a brand when the queries that hold it come first nearly always and are clicked far more than the site's
@@ -98,6 +98,6 @@ def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:
         pl.col("ctr") >= CLICKED_MORE * usual
     )
     return [
-        Suggestion(rf"\b{row['word']}\b", "clicked as only brands are", row["queries"], row["ctr"], usual)
+        Suggestion(rf"\b{row['word']}\b", "clicks as only brands get", row["queries"], row["ctr"], usual)
         for row in found.sort("clicks_first", "word", descending=[True, False]).iter_rows(named=True)
     ]

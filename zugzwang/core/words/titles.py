@@ -144,16 +144,16 @@ def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]
 def remedy(problems: Sequence[Problem]) -> str:
     """What to do first, in words."""
     result = {
-        "missing-title": "Write a title that says the main query first.",
+        "missing-title": "Write a title that starts with the main query.",
         "several": "Keep one of them.",
-        "doubled": "Say what sets this page apart from the others.",
-        "lacks-main-query-title": "Say the main query in the title.",
-        "too-long": "Shorten it to what is shown.",
-        "rewritten-by-engine-title": "Say the query in it as it is searched: the search engine shows another one.",
-        "missing-description": "Write a description that says what one gets.",
-        "lacks-main-query-description": "Say the main query in the description.",
-        "site-name-cut-title": "Shorten it, or leave off the site's name.",
-        "same-as-heading-title": "Say something that the heading does not.",
+        "doubled": "Name what distinguishes this page.",
+        "lacks-main-query-title": "Add the main query to the title.",
+        "too-long": "Shorten it to the visible width.",
+        "rewritten-by-engine-title": "Use the query as people search it: the search engine shows another title.",
+        "missing-description": "Write a description of what the page offers.",
+        "lacks-main-query-description": "Add the main query to the description.",
+        "site-name-cut-title": "Shorten it, or drop the site's name.",
+        "same-as-heading-title": "Make it different from the heading.",
         "rewritten-by-engine-description": "Answer the query in the description: the search engine shows another one.",
     }
     return next((said for name, said in result.items() if any(one.startswith(name) for one in problems)), "")

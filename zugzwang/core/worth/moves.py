@@ -24,18 +24,18 @@ Kind = Literal[
 ]  # fmt: skip
 KINDS: Mapping[str, str] = {
     "rewrite": "rewrite title and description",
-    "phrase": "say the query on the page",
+    "phrase": "add the query to the page",
     "answer": "add a short answer",
     "deepen": "improve the text",
     "links": "link to it from other pages",
-    "write": "write a page of its own",
+    "write": "write a new page",
     "unite": "merge the pages into one",
     "point": "point a canonical link to the lead",
     "refocus": "reword the other page",
     "feed": "link to the lead from the others",
-    "retire": "take a page out of the index",
-    "repair": "mend what is broken",
-    "give": "set links on the page",
+    "retire": "remove a page from the index",
+    "repair": "fix broken links",
+    "give": "add links to the page",
     "other": "something else",
 }
 Effort = Literal["hour", "day", "week"]
@@ -58,11 +58,11 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
 }
 # What a row of missing queries needs, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
-    "settle the clash first": ("unite", "day"),
-    "link to the page that says it": ("links", "hour"),
-    "give it a page of its own": ("write", "week"),
-    "say it in the title": ("rewrite", "hour"),
-    "say it as a heading, with a short answer": ("answer", "hour"),
+    "resolve the clash first": ("unite", "day"),
+    "link to the page that covers it": ("links", "hour"),
+    "write a page for it": ("write", "week"),
+    "add it to the title": ("rewrite", "hour"),
+    "add it as a heading, with a short answer": ("answer", "hour"),
 }
 _BY_LEVER: Mapping[str, tuple[Kind, Effort]] = {
     "snippet": ("rewrite", "hour"),
