@@ -1,8 +1,7 @@
 """Files that were made to break their reader, by kind and seed, sent to a real installation: `make hostile`.
 
-The web process must stay alive and answer within a second meanwhile, beside 200 half-sent requests; the worker must stay below
-1.5 GB; every refusal is in words.
-"""
+The web process must stay alive and answer within a second in the meantime, next to 200 half-sent requests; the worker must stay
+below 1.5 GB; every refusal is in words."""
 
 import gzip
 import io
@@ -276,7 +275,7 @@ def main() -> None:
             begun = time.monotonic()
             while not over.wait(0.1):
                 for number, one in enumerate(current):
-                    # Those that the server gave up are opened anew, and all say a little now and then.
+                    # Those that the server gave up are opened again, and all say a little now and then.
                     try:
                         if time.monotonic() - begun > 5:
                             one.send(b"G")

@@ -76,7 +76,7 @@ def flipped(folder: Path) -> bool:
     from zugzwang.data import cache
 
     made(folder)
-    cache.WORTH_A_FILE_SECONDS = 0.0  # so that everything is kept on disk
+    cache.WORTH_A_FILE_SECONDS = 0.0  # so everything is kept on disk
     expected, chance = answers(), random.Random(SEED)
     answers()
     wrong, unnoticed, kinds, asked_for = list[str](), list[str](), Counter[str](), FLIPS

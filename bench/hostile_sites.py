@@ -1,8 +1,7 @@
 """Sites that were made to break their crawler, by kind and seed: `make hostile-sites`.
 
 Each is crawled by a real worker and cancelled when it is not done after `PATIENCE` seconds. The web process must answer within
-a second meanwhile, a cancel must be heard within a second, and the worker must stay below 1.5 GB.
-"""
+a second in the meantime, a cancel must be heard within a second, and the worker must stay below 1.5 GB."""
 
 import gzip
 import os
@@ -21,7 +20,7 @@ from bench.hostile import WORKER_MB, Asker, installation, memory_mb
 
 SITES = int(os.environ.get("SITES", 40))
 PATIENCE = 15.0
-CANCEL_SECONDS = 1.5  # to be heard within a second, and told by the next look
+CANCEL_SECONDS = 1.5  # to be heard within a second, and reported by the next look
 Answer = tuple[int, dict[str, str], bytes]
 HTML = {"Content-Type": "text/html"}
 
@@ -129,7 +128,7 @@ def main() -> None:
         asker = Asker(address, "a", "a long password")
         asker.http.delete(
             "/api/sites/shop", headers={"X-CSRFToken": asker.http.cookies["csrftoken"]}
-        )  # nobody may own more than a hundred
+        )  # no one may own more than a hundred
         for number, host in enumerate(hosts):
             slug = f"site-{number}"
             asker.post("/api/sites", json={"name": slug, "address": f"http://{host}", "slug": slug}).raise_for_status()

@@ -49,7 +49,7 @@ def bare(folder: Path, name: str) -> dict[str, Any]:
 
 
 def load(folder: Path, name: str) -> dict[str, Any]:
-    """Into a site of its own, so that dictionaries and blocks are new; a small load first, so that imports are not timed."""
+    """Into a site of its own, so dictionaries and blocks are new; a small load first, so imports are not timed."""
     from django.core.management import call_command
     from django.db.models import Sum
     from django.db.models.functions import Length
@@ -67,7 +67,7 @@ def load(folder: Path, name: str) -> dict[str, Any]:
     taken = seconds(partial(load_file, site, folder / name, name))
     kept = LoadPart.objects.filter(load__site=site).aggregate(bytes=Sum(Length("payload")))["bytes"]
     stored = Block.objects.filter(site=site).aggregate(bytes=Sum(Length("payload")))["bytes"]
-    # Texts stand in the table and in its unique index.
+    # Texts are in the table and in its unique index.
     texts = sum(words.objects.filter(site=site).aggregate(bytes=Sum(Length("text")))["bytes"] for words in (Page, Query))
     return {"seconds": taken, "peak_mb": peak_mb(), "before_mb": before, "stored": stored + kept + 2 * texts}
 
@@ -143,7 +143,7 @@ def _a_page(get: Callable[..., Any]) -> str:
 
 
 def _a_move(get: Callable[..., Any]) -> str:
-    """A move on a row, made early enough for what came of it to be told."""
+    """A move on a row, made early enough for its result to be reported."""
     from zugzwang.data.models import Move, Site
 
     row = _first_row(get)

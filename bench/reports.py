@@ -1,7 +1,7 @@
-"""`make bench-reports`: how long a large report takes to set, and 500 that come due at once, with workers killed meanwhile.
+"""`make bench-reports`: how long a large report takes to set, and 500 that come due at once, with workers killed in the
+meantime.
 
-The mails go to the mail stand-in over SMTP; each is told by its Message-ID. REPORTS=500 KILLS=50.
-"""
+The mails go to the mail stand-in over SMTP; each is known by its Message-ID. REPORTS=500 KILLS=50."""
 
 import os
 import random
@@ -99,7 +99,7 @@ def scheduled() -> bool:
         workers, clock = [worker() for _ in range(WORKERS)], run("manage.py", "clock")
         begun, killed, result = time.monotonic(), 0, 0.0
         wanted = sites * TEMPLATES_A_SITE
-        # Spread over what the whole is thought to take, so that no kill is left for an idle worker.
+        # Spread over what the whole is thought to take, so no kill is left for an idle worker.
         next_kill = begun + 8
         while (sent := states(installation)["sent"]) < wanted and time.monotonic() - begun < 2 * 60 * MINUTES:
             now = time.monotonic()

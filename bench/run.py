@@ -59,7 +59,7 @@ def ratio(over: list[dict[str, Any]], under: list[dict[str, Any]]) -> tuple[floa
 
 def loading(folder: Path, name: str, size: int) -> list[bool]:
     taken = in_turns({"csv": ("copy", "facts.csv"), "own": ("copy", name), "load": ("load", name)}, folder)
-    # Polars copies Parquet without reading a text; so what loading is held against is the slower copy, that file's or the
+    # Polars copies Parquet without reading a text; so what loading is compared with is the slower copy, that file's or the
     # CSV's.
     slower = max("csv", "own", key=lambda side: statistics.median(one["seconds"] for one in taken[side]))
     bars = [say(f"loading {name}", *_with_limit(ratio(taken["load"], taken[slower]), 3, "×"))]
@@ -113,7 +113,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         print("→ Making the facts", flush=True)
-        # In a process of its own: a child's peak memory is never told below that of its parent.
+        # In a process of its own: a child's peak memory is never reported below that of its parent.
         rows = measure("make_facts", folder, str(ROWS))["rows"]
         measure("make_formats", folder, "facts.csv")
         size = (folder / "facts.csv").stat().st_size

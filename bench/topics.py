@@ -1,6 +1,6 @@
 """Topics of a large site, measured: `make bench-topics` (QUERIES=100000).
 
-Queries of Zipf-like words, pages shown and, of a tenth, results pages: their ties and communities, in seconds and memory."""
+Queries of Zipf-like words, pages shown and, of a tenth, SERPs: their ties and communities, in seconds and memory."""
 
 import os
 import resource

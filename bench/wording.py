@@ -1,9 +1,8 @@
 """What pages say, measured: `make bench-wording` (PAGES=10000, ROWS=20000).
 
-Text of PAGES pages with some 600 words each and ROWS phrases, each looked for on its own page, as "missing-queries" does:
-cold (all pages cut into words) as a ratio to a bare Aho–Corasick pass of all phrases over the same text, and from what is
-kept. The fetcher of pages of others, as a ratio to a bare loop at the same politeness: one page at a time a host.
-"""
+Text of PAGES pages with some 600 words each and ROWS phrases, each looked for on its own page, as "missing-queries" does: cold
+(all pages cut into words) as a ratio to a bare Aho–Corasick pass of all phrases over the same text, and from what is kept. The
+fetcher of pages of other sites, as a ratio to a bare loop at the same politeness: one page at a time a host."""
 
 import asyncio
 import os
@@ -22,7 +21,7 @@ from zugzwang.core.words.wording import words
 
 PAGES, ROWS = int(os.environ.get("PAGES", "10000")), int(os.environ.get("ROWS", "20000"))
 COLD_SECONDS, TIMES_BARE, MEMORY_MB = 15.0, 3.0, 2_000
-SHORTEST = 8  # letters of a phrase: shorter ones stand inside other words
+SHORTEST = 8  # letters of a phrase: shorter ones are inside other words
 HOSTS, PAGES_A_HOST, DELAY = 40, 25, 0.02
 
 

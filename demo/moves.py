@@ -8,7 +8,7 @@ from demo.scenario import REWRITTEN_DAY, address, guide
 
 @dataclass(frozen=True)
 class PlannedMove:
-    """A move as it stands when the demo begins; `kept`: what came of it is on record."""
+    """A move as it is when the demo begins; `kept`: its result is on record."""
 
     page: str
     query: str
@@ -45,11 +45,11 @@ MOVES = [
         "Photos of each grade, and what to do when it goes wrong.", "in progress", due=date(2026, 11, 20),
     ),
 ]  # fmt: skip
-# Two results of one's own on page one: left as they are.
+# Two results of your own on page one: left as they are.
 ACCEPTED = "river ossel canoe hire"
 ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
 
-# Two trials that have been read: one of titles that were planted to help, and one by lot for which nothing was planted, so that
+# Two trials that have been read: one of titles that were planted to help, and one by lot for which nothing was planted, so
 # chance is all that it can find.
 # The report that its analyst makes of each month.
 REPORT_NAME, REPORT_OWN_NAME, REPORT_CONTACT = "Monthly report", "Marrowbank search desk", "desk@marrowbank.example"

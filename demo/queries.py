@@ -1,7 +1,6 @@
 """How people search for what the shop has: a subject, and what they add to it, by what kind of page answers.
 
-Each list is long enough for the most queries that one page is shown for; `{}` is the subject as it stands in a sentence.
-"""
+Each list is long enough for the most queries that one page ranks for; `{}` is the subject as it is in a sentence."""
 
 PRODUCT = (
     "{}", "best {}", "{} review", "{} for beginners", "cheap {}", "used {}", "second hand {}", "{} for sale", "{} price",

@@ -1,4 +1,4 @@
-"""Who else stands on results pages: invented hosts with titles and snippets in the manner of their kind."""
+"""Who else is on SERPs: invented hosts with titles and snippets in the manner of their kind."""
 
 import random
 from dataclasses import dataclass
@@ -54,7 +54,7 @@ RIVALS = [
 
 
 def results_of_others(query: str, places: int) -> list[tuple[str, str, str]]:
-    """Address, title and snippet of each rival on a query's results page, the best first; the same for the same query."""
+    """Address, title and snippet of each rival on a query's SERP, the best first; the same for the same query."""
     rng = random.Random(f"rivals {query}")
     asks = query.startswith(("how", "what", "where", "which", "is ", "can "))
     weights = [

@@ -45,7 +45,7 @@ PRICED = tuple(f"/rental/{river}/" for river in ("quill", "brindle", "fennick", 
 PRICED_DAY, PRICED_GAIN = date(2026, 9, 28), 0.6
 CURVE_A, CURVE_B, BEYOND_PAGE_ONE = 0.29, 1.05, 0.62
 SCATTER_SHAPE = 9.0
-# Queries with an answer box of somebody else above all results: its kind. It leaves a third of the clicks; the two planted rows
+# Queries with an featured snippet of someone else above all results: its kind. It leaves a third of the clicks; the two planted rows
 # under "what size canoe do i need" and "canoe size chart" have even less.
 BOXED = {
     "what size canoe do i need": "paragraph", "canoe size chart": "table", "how to roll a kayak": "list",
@@ -113,7 +113,7 @@ GUIDES = [
 
 @dataclass
 class Pair:
-    """One page shown for one query: where it stands, how often it is shown in the season's mean, and what changes when."""
+    """One page that ranks for one query: where it is, impressions in the season's mean, and what changes when."""
 
     page: str
     query: str
@@ -160,7 +160,7 @@ def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
     for path, subject, level in subjects:
         season, asked = (0.3 if path.startswith("/guides/") else 0.8), wordings(path)
         for number in range(rng.integers(14, 36)):
-            rng.choice(20, size=min(number, 1 + number % 3), replace=False)  # passed over: later draws stay what they were
+            rng.choice(20, size=min(number, 1 + number % 3), replace=False)  # skipped: later draws stay what they were
             query = asked[number].format(subject)
             shown = float(np.clip(np.exp(rng.normal(level + (1.9 if number == 0 else -0.9), 1.0)), 0.04, 260))
             home = float(np.exp(rng.uniform(np.log(1.2), np.log(14 if number == 0 else 48))))
@@ -199,7 +199,7 @@ def trip(name: str) -> str:
 def planted_pairs() -> list[Pair]:
     """What is wrong or remarkable on purpose; each is listed in demo/README.md."""
     pairs = [
-        # Low click-through under an answer box.
+        # Low click-through under an featured snippet.
         Pair(guide("what-size-canoe-do-i-need"), "what size canoe do i need", 175, 2.3, 0.07, 0.4),
         Pair(guide("what-size-canoe-do-i-need"), "canoe size chart", 62, 3.1, 0.09, 0.4),
         # Low click-through by a poor title.
@@ -227,7 +227,7 @@ def planted_pairs() -> list[Pair]:
         Pair(guide("canoeing-with-children"), "canoe for a family of four", 76, 8.3, 1.0),
         Pair(address("/tag/wood/"), "handmade wooden paddle", 60, 6.5, 0.8),
         Pair(address("/paddle/wooden-paddle/"), "handmade wooden paddle", 9, 15.0, 1.0),
-        # A topic fold after the event: two subjects answered by the same pages from then on.
+        # A overlapping pages after the event: two subjects answered by the same pages from then on.
         *_fold(address("/gear/spray-deck/"), guide("what-is-a-spray-deck-for"), ("spray deck sizes", "spray skirt fitting")),
         # Lost rank, lost demand, a snippet that got worse.
         Pair(address("/kayak/sea-kayak/"), "sea kayak", 110, 3.2, 1.0, 0.5, position_then=(date(2026, 7, 6), 8.4)),
@@ -259,8 +259,8 @@ def planted_pairs() -> list[Pair]:
 
 
 def rewritten_pair() -> Pair:
-    """A poor result that was rewritten: what came of a move can be told. It stands behind all others, so that their chances
-    are what they were without it."""
+    """A poor result that was rewritten: the result of a move can be reported. It is behind all others, so their chances are
+    what they were without it."""
     better = (REWRITTEN_DAY, 1.1)
     return Pair(guide("how-to-plan-a-river-trip"), "river trip planner", 80, 4.2, 0.35, 0.3, factor_then=better)
 
@@ -321,7 +321,7 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
 
 
 def _gained(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
-    """What the priced titles bring on top, drawn apart, so that all other chances are what they were without it."""
+    """What the priced titles bring on top, drawn apart, so all other chances are what they were without it."""
     rng = np.random.default_rng(9)
     result = []
     for part in parts:

@@ -39,7 +39,7 @@ SAID_BY_HERE = ("/trips/brindle/", "/workshop/paddle-repair/")
 
 
 def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
-    """Write every reply of the site, and the pages of others on results pages, one JSON object a line: host, target, status,
+    """Write every reply of the site, and the pages of other sites on SERPs, one JSON object a line: host, target, status,
     headers, body."""
     queries = (
         facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=[True, False])
@@ -56,7 +56,7 @@ def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
 
 
 def _of_others(results: pl.DataFrame) -> Iterable[dict[str, Any]]:
-    """The pages of others on results pages, each with a text of its own."""
+    """The pages of other sites on SERPs, each with a text of its own."""
     kinds = {one.host: one.kind for one in RIVALS}
     rows = results.filter(pl.col("address").is_not_null()).unique("address", keep="first", maintain_order=True)
     for query, address, title, snippet in rows.select("query", "address", "title", "snippet").iter_rows():

@@ -1,6 +1,5 @@
-"""What the demo's site has beside search facts by page and query: the coarser grains, visits, volumes, links from other
-sites, results pages, dated events. All of it follows from the search facts and a seed; see demo/README.md.
-"""
+"""What the demo's site has next to search facts by page and query: the coarser grains, visits, volumes, links from other sites,
+SERPs, dated events. All of it follows from the search facts and a seed; see demo/README.md."""
 
 from datetime import date, timedelta
 from pathlib import Path
@@ -27,7 +26,7 @@ TYPES: dict[str, tuple[float, float, float, float]] = {
 }
 PHONES, PHONES_CLICK_LESS, SPLIT_FROM = 0.6, 1.35, 6
 SHOP = (0.41, 130, 0.018, 95)
-# A guide whose visitors leave far more than those of other guides, and a product that nobody buys.
+# A guide whose visitors leave far more than those of other guides, and a product that no one buys.
 LEFT_AT_ONCE = guide("how-to-clean-a-wetsuit")
 NEVER_BOUGHT = f"{SITE_ADDRESS}/kayak/whitewater-kayak/"
 EVENTS = [
@@ -59,8 +58,8 @@ def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, anonymi
 
 
 def with_devices(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """The facts told by device: rows that were shown often are parted into mobile and desktop, the others are one or the other.
-    The same result is clicked a third more on a desktop than on a phone. Sums stay what they were."""
+    """The facts reported by device: rows that were shown often are parted into mobile and desktop, the others are one or the
+    other. The same result is clicked a third more on a desktop than on a phone. Sums stay what they were."""
     shown, clicks = facts["impressions"].to_numpy(), facts["clicks"].to_numpy()
     split = shown >= SPLIT_FROM
     # What was clicked more is the likelier to have been shown on a desktop.
@@ -107,7 +106,7 @@ def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
 
 
 def volumes(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Monthly searches of each query in a year's months: more than the site was shown for, the more so the lower it stands."""
+    """Monthly searches of each query in a year's months: more than the site ranked for, the more so the lower it is."""
     month = pl.col("day").dt.truncate("1mo")
     shown = (
         facts.filter(pl.col("day") >= date(2025, 11, 1), pl.col("day") < date(2026, 11, 1))
@@ -143,8 +142,8 @@ def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
 
 
 def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Captured results pages of the most shown queries: what stands on them, from top to bottom. Those with an answer box were
-    captured four weeks before, too."""
+    """Captured SERPs of the ones with most impressions queries: what is on them, from top to bottom. Those with an featured
+    snippet were captured four weeks before, too."""
     recent = facts.filter(pl.col("day") > LAST_DAY - timedelta(days=28))
     top = (
         recent.group_by("query", "page")
@@ -190,7 +189,7 @@ def _title(page: str, subject: str) -> str:
 
 
 def _blocks(query: str, page: str, title: str, position: float, rng: np.random.Generator) -> list[Block]:
-    """What stands on a results page, but for an answer box of your site."""
+    """What is on a SERP, but for an featured snippet of your site."""
     above: list[Block] = [_box(query, BOXED[query])] if query in BOXED else []
     if query.startswith(("best", "cheap")) or rng.random() < 0.25:
         above += [
@@ -209,7 +208,7 @@ def _blocks(query: str, page: str, title: str, position: float, rng: np.random.G
 
 
 def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Linking sites and links of the pages of others and of ours."""
+    """Linking sites and links of the pages of other sites and of the site."""
     others = results["address"].drop_nulls().unique(maintain_order=True)
     others = others.filter(~others.str.contains("marrowbank", literal=True))
     sites = np.round(rng.lognormal(1.6, 1.1, others.len())).astype(int)
@@ -223,7 +222,8 @@ def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generat
 
 
 def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Which queries bring the pages of others their visits: the one that they were captured for, and others of its subject."""
+    """Which queries bring the pages of other sites their visits: the one that they were captured for, and others of its
+    subject."""
     asked = facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=True)
     of_page = dict(asked.group_by("page", maintain_order=True).agg(pl.col("query").head(8)).iter_rows())
     page_of = dict(asked.unique("query", keep="first", maintain_order=True).select("query", "page").iter_rows())

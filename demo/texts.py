@@ -1,12 +1,11 @@
 """What the other pages of the demo's shop say, and those of others: paragraphs written by hand, chosen and put together by seed.
 
-`{q}` stands for what was searched for, `{name}` for what the page is about, `{Name}` for it at the beginning of a sentence.
-"""
+`{q}` represents what was searched for, `{name}` for what the page is about, `{Name}` for it at the beginning of a sentence."""
 
 import random
 from html import escape
 
-# By section: paragraphs, each with the heading that it may stand under.
+# By section: paragraphs, each with the heading that it may be under.
 SHOP: dict[str, tuple[tuple[str, str], ...]] = {
     "canoe": (
         ("On the water", "The {name} runs straight with little steering and answers a lean without fuss. Kneel for the rapids, sit for the lake."),

@@ -23,7 +23,7 @@ WriteCsv = Callable[..., Path]
 
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings() -> None:
-    """A run that was killed leaves SQLite's side files; beside a new database they are a fault of the disk to it."""
+    """A run that was killed leaves SQLite's side files; next to a new database they are a fault of the disk to it."""
     if settings.DATABASES["default"] is not settings.SQLITE:
         return
     name = Path(settings.DATABASES["default"]["TEST"]["NAME"])
@@ -66,7 +66,7 @@ def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: G
     """Write facts into the site's blocks as a load of their own."""
     rewrite = blocks.prepare(site, [(grain, filled(rows, grain))], mode)
     if not rewrite.blocks:
-        return rewrite  # as loading does: what changes nothing leaves nothing to take back
+        return rewrite  # as loading does: what changes nothing leaves nothing to undoes
     blocks.write(site, rewrite, {grain.source: Load(site=site, source=grain.source, name="a test's")})
     return rewrite
 

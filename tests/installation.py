@@ -1,4 +1,4 @@
-"""An installation of its own for tests that kill, damage or put back what they work on."""
+"""An installation of its own for tests that kill, damage or restored what they work on."""
 
 import io
 import os
@@ -88,7 +88,7 @@ class Installation:
         raise TimeoutError(self.state())
 
     def held(self) -> dict[str, pl.DataFrame]:
-        """All tables, ids told by their texts: ids may differ from run to run."""
+        """All tables, ids reported by their texts: ids may differ from run to run."""
         blocks = self.asked("SELECT grain, payload FROM store_block ORDER BY grain, month")
         texts = {name: dict(self.asked(f"SELECT id, text FROM store_{name}")) for name in ("page", "query")}
         tables: dict[str, list[pl.DataFrame]] = {}

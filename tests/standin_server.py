@@ -119,7 +119,7 @@ def site_pages() -> list[dict[str, object]]:
 
 
 def rivals() -> list[dict[str, object]]:
-    """Pages of others that stand above ours: all say "broken glass" and "flood cover", two "yearly premium"."""
+    """Pages of other sites that are above the site's result: all say "broken glass" and "flood cover", two "yearly premium"."""
     more = ("A yearly premium is usual.", "A yearly premium is paid first.", "Ask before you sign.")
     return [
         {

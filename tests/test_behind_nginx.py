@@ -1,4 +1,4 @@
-"""Behind Debian's nginx with TLS, by the configuration that ships (deploy/nginx.conf): who asks is told by the proxy alone,
+"""Behind Debian's nginx with TLS, by the configuration that ships (deploy/nginx.conf): who asks is known by the proxy alone,
 uploads stream through, and what is for the operator does not leave."""
 
 import datetime
@@ -169,7 +169,7 @@ def test_who_asks_is_told_by_the_proxy_alone(running: Running) -> None:
 
 
 def test_a_large_upload_streams_through(running: Running) -> None:
-    """Neither nginx nor the server holds it in memory; other requests are answered meanwhile."""
+    """Neither nginx nor the server holds it in memory; other requests are answered in the meantime."""
     running.ask("GET", "/api/session")
     running.ask("POST", "/api/session", {"username": "ann", "password": "a long password"})
     head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="facts.csv"\r\nContent-Type: text/csv\r\n\r\n'

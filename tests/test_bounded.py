@@ -106,7 +106,7 @@ def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monke
 
 
 def test_a_load_may_use_more_memory_the_more_the_site_holds(site: Site, settings: Any) -> None:
-    """A file of 15 MB was refused for its memory, which went into the rows that stood there already."""
+    """A file of 15 MB was refused for its memory, which went into the rows that was there already."""
     key = uploads.keep(site, "facts.csv", [b"x" * 1_000_000], 1_000_000)
     job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
     empty = jobs._memory_for(job)
@@ -164,7 +164,7 @@ def started(*work: Callable[[], None]) -> list[threading.Thread]:
     threads = [threading.Thread(target=one) for one in work]
     for one in threads:
         one.start()
-        time.sleep(0.02)  # so that they arrive in this order
+        time.sleep(0.02)  # so they arrive in this order
     return threads
 
 

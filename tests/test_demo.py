@@ -216,7 +216,7 @@ def test_pages_that_bounce_and_the_page_with_most_to_gain(result: dict[str, list
     assert len(more) <= 4
     assert next(row for row in result["landing-pages"] if row["page"] == NEVER_BOUGHT)["role"] == "informs"
     first = result["pages"][0]
-    assert first["page"] == guide("what-size-canoe-do-i-need")  # under an answer box
+    assert first["page"] == guide("what-size-canoe-do-i-need")  # under an featured snippet
     assert any("gets fewer clicks than expected at its position" in reason for reason in first["reasons"])
 
 

@@ -1,9 +1,8 @@
 """`make drill-install`: follow docs/operating.md in a Debian of its own, command by command: install, look, load, back up,
 upgrade, restore. A step that fails ends the drill with what it said.
 
-There is no systemd in a chroot: tools/drill/systemctl.py stands in for it and starts what the units say, as their user and with
-their settings. All else is as written. The commands for containers are left out (`make container`).
-"""
+There is no systemd in a chroot: tools/drill/systemctl.py is in for it and starts what the units say, as their user and with
+their settings. All else is as written. The commands for containers are left out (`make container`)."""
 
 import re
 import shutil

@@ -1,8 +1,7 @@
 """`make known-faults OSV=FOLDER`: known faults of the pinned packages, by a database that one brings: no network is asked.
 
 FOLDER holds advisories in the OSV format (Open Source Vulnerability format), as JSON files or as ZIP archives of them, such as
-the whole exports of the ecosystems “PyPI” and “npm”. What was withdrawn is passed over. Ends with 1
-where a package is affected.
+the whole exports of the ecosystems “PyPI” and “npm”. What was withdrawn is skipped. Ends with 1 where a package is affected.
 """
 
 import json
@@ -22,7 +21,7 @@ Advisory = dict[str, Any]
 
 
 def pinned() -> dict[tuple[str, str], set[str]]:
-    """What we stand on: (ecosystem, name) → versions."""
+    """What we are on: (ecosystem, name) → versions."""
     current: dict[tuple[str, str], set[str]] = {}
     for line in (ROOT / "requirements/test.txt").read_text().splitlines():
         if found := re.match(r"([A-Za-z0-9._-]+)(?:\[[^\]]*\])?==([^ ;\\]+)", line):

@@ -49,7 +49,7 @@ def crawled(page: Page) -> None:
 
 
 def draft_of_the_demo(page: Page) -> None:
-    """A draft of the page that stands first, with its live check."""
+    """A draft of the page that comes first, with its live check."""
     page.goto(f"{SERVER}/marrowbank/pages")
     page.get_by_test_id("page-file").wait_for()
     page.keyboard.press("d")

@@ -1,6 +1,6 @@
 """How many frames a second a long list keeps while it is scrolled: `python -m tools.scrolling ADDRESS`, the address of a list
-of rows in a site that runs. It is scrolled for six seconds by 60 pixels a frame, as a wheel does, and by 600, so fast that
-nobody reads and nearly every window of rows has to be fetched."""
+of rows in a site that runs. It is scrolled for six seconds by 60 pixels a frame, as a wheel does, and by 600, so fast that no
+one reads and nearly every window of rows has to be fetched."""
 
 import statistics
 import sys

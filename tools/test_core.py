@@ -1,4 +1,4 @@
-"""Run the core's tests where Django cannot be imported, and neither can anything of ours outside the core."""
+"""Run the core's tests where Django cannot be imported, and neither can anything of the site outside the core."""
 
 import os
 import sys

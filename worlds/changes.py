@@ -1,4 +1,4 @@
-"""Worlds for the split of a change: rows that do nothing but lose places, beside rows that are searched for less.
+"""Worlds for the split of a change: rows that do nothing but lose places, next to rows that are searched for less.
 
 Fewer people look beyond page one: a row that slips over its edge is shown less often though it is searched for as before.
 """
@@ -17,7 +17,7 @@ SEEN_BEYOND_PAGE_ONE = 0.4  # of those who search, how many see a result on page
 
 @dataclass(frozen=True)
 class World:
-    """`first`, `last`: between which places rows stand before; `fall`: by how many times they fall; `less`: what is left of how
+    """`first`, `last`: between which places rows are before; `fall`: by how many times they fall; `less`: what is left of how
     often they are searched for; `mixed`: how far each day's place scatters about them (of a lognormal)."""
 
     name: str

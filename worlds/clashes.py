@@ -1,4 +1,4 @@
-"""Worlds for clashes: two pages shown for one query that do not fight – for two countries, for two devices, or one in the
+"""Worlds for clashes: two pages that rank for one query that do not fight – for two countries, for two devices, or one in the
 other's place – and such that do."""
 
 from collections.abc import Callable
@@ -16,7 +16,7 @@ FIRST = date(2026, 8, 17)
 PHONE, DESKTOP = 2, 1
 HERE, THERE = 250, 276
 Rng = np.random.Generator
-# Of each day, for each of two pages: how often it is shown (of 1), and to whom.
+# Of each day, for each of two pages: impressions (of 1), and to whom.
 Shown = np.ndarray
 Turn = Callable[[Rng], tuple[Shown, Shown]]
 

@@ -38,8 +38,9 @@ def by_position(rng: Rng, home: Floats) -> Floats:
 
 @dataclass(frozen=True)
 class World:
-    """Shares of rows: `poor` get a quarter of their clicks, an answer box takes half of the clicks of `boxes`, untold, `mixed`
-    are shown at two places on every day. `whole`: positions come as whole numbers; `clicked_only`: days without clicks lack."""
+    """Shares of rows: `poor` get a quarter of their clicks, an featured snippet takes half of the clicks of `boxes`, untold,
+    `mixed` are shown at two positions on every day. `whole`: positions come as whole numbers; `clicked_only`: days without
+    clicks lack."""
 
     name: str
     factor: Callable[[Rng, Floats], Floats]
@@ -53,8 +54,8 @@ class World:
 
 @dataclass(frozen=True)
 class Made:
-    """`home`: where each row stands; `factor`: how much better than the curve it is liked; `daily`: how often a day it is shown
-    on average."""
+    """`home`: where each row is; `factor`: how much better than the curve it is liked; `daily`: how often a day it is shown on
+    average."""
 
     facts: pl.DataFrame
     poor: npt.NDArray[np.bool_]
@@ -111,7 +112,7 @@ def true_gains(made: Made) -> tuple[Floats, Floats]:
 
 
 def clicks_there(made: Made, rows: npt.NDArray[np.intp], target: Floats, seed: int) -> npt.NDArray[np.int64]:
-    """What rows get in as many days, shown as often, once they really stand at their targets."""
+    """What rows get in as many days, shown as often, once they really are at their targets."""
     rng = np.random.default_rng([seed, 1])
     row = np.repeat(np.arange(rows.size), DAYS)
     shown = rng.poisson(made.daily[rows][row])
@@ -131,7 +132,7 @@ NULL = [
     World("whole positions", lognormal(0.3), whole=True),
     World("unknown featured snippets", gamma(6.0), boxes=0.1),
 ]
-# Where rows of striking distance really move to their targets: what was forecast is held against what they get.
+# Where rows of striking distance really move to their targets: what was forecast is compared with what they get.
 MOVING = [*NULL[:6], World("gamma scatter, a tenth poor", gamma(6.0), poor=0.1), NULL[7]]
 SMALL = [replace(world, name=f"{world.name}, small", rows=25) for world in NULL[:4]]
 PLANTED = [replace(world, poor=0.03) for world in NULL]

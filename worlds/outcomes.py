@@ -38,7 +38,7 @@ def that_fell(rng: Rng, earlier: Floats, before: Floats) -> Picked:
 
 
 def clicked_little(rng: Rng, earlier: Floats, before: Floats) -> Picked:
-    """All are shown alike beside their level, so few clicks are a low click-through."""
+    """All are shown alike next to their level, so few clicks are a low click-through."""
     return np.argsort(before)[:PICKED]
 
 

@@ -1,8 +1,7 @@
 """What the rules claim on worlds that they were not made for: `make worlds` writes the table of docs/methods.md.
 
-Each world is made with `SEEDS` seeds. Behind each figure stands its 95 % interval: of counts a site from the scatter between
-seeds, of shares after Wilson.
-"""
+Each world is made with `SEEDS` seeds. Behind each figure is its 95 % interval: of counts a site from the scatter between seeds,
+of shares after Wilson."""
 
 import re
 import subprocess
@@ -36,7 +35,7 @@ SEEDS = 10
 SMALL_SITES = 60
 TRIED_SITES, TRIED_PAGES = 400, 20
 FLOOR = 100
-TELLS = 20.0  # expected clicks of the rows of which the power is told
+TELLS = 20.0  # expected clicks of the rows of which the power is reported
 DOCS = Path(__file__).parent.parent / "docs" / "methods.md"
 NO_BRAND = pl.Series([], dtype=pl.UInt32)
 _PLACES = (1.0, 2.0, 3.0, 5.0, 8.0, 10.0, 11.0, 20.0, 50.0, 100.0)
@@ -77,8 +76,8 @@ def _graded(sites: Sequence[Appraisal]) -> str:
 
 
 def _ordered(world: World) -> list[str]:
-    """The true gain of the twenty pages that stand first, over that of the best twenty: in the order of the list, by what is
-    lost and reachable; and by what is lost alone."""
+    """The true gain of the twenty pages that come first, over that of the best twenty: in the order of the list, by what is
+    lost and potential; and by what is lost alone."""
     result = np.zeros((2, SEEDS))
     for seed in range(SEEDS):
         made = make(world, seed)
@@ -168,8 +167,8 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
 
 
 def _tried(world: outcomes_worlds.World) -> list[str]:
-    """Of trials beside the untouched and by lot: how many are called where nothing was done, how many intervals hold the true
-    effect, and how many are called where so much was done as could be seen, as told beforehand."""
+    """Of trials next to the unchanged and by lot: how many are called where nothing was done, how many intervals hold the true
+    effect, and how many are called where so much was done as could be seen, as reported beforehand."""
     result = []
     for tried in (beside_the_untouched, by_lot):
         none, some = ([tried(world, seed, TRIED_PAGES, raised) for seed in range(TRIED_SITES)] for raised in (0.0, 1.0))

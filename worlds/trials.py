@@ -1,4 +1,4 @@
-"""Trials on the sites of worlds.outcomes: nothing is done, or so much as could be seen, as told by other four weeks."""
+"""Trials on the sites of worlds.outcomes: nothing is done, or so much as could be seen, as reported by other four weeks."""
 
 from collections.abc import Callable
 
@@ -31,7 +31,7 @@ Tried = Callable[[World, int, int, float], tuple[Effect | SplitEffect, float]]
 
 
 def beside_the_untouched(world: World, seed: int, number: int, raised: float) -> tuple[Effect, float]:
-    """A trial on some of the pages picked, and what was told beforehand, by another four weeks, that could be seen."""
+    """A trial on some of the pages picked, and what was reported beforehand, by another four weeks, that could be seen."""
     made, then = make(world, seed), make(world, 10_000 + seed)
     changed, before = (np.random.default_rng(seed).permutation(one.picked)[:number].tolist() for one in (made, then))
     visible = smallest_visible(compared_units(sides_of(then), "clicks", 1 / 3), before) or 0.0

@@ -1,8 +1,7 @@
 """Who may see and change what: asked here and nowhere else.
 
-Readers look, analysts change what is in a site, owners decide who sees it and whether it stands; whoever administers the
-installation (a superuser) may all of it. A script with a token may what its person may, within the token's sites and role.
-"""
+Readers look, analysts change what is in a site, owners decide who sees it and whether it is; whoever administers the
+installation (a superuser) may all of it. A script with a token may what its person may, within the token's sites and role."""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -31,7 +30,7 @@ class Actor:
         return self.user.get_username() if self.user else "operator"
 
     def sites(self, deleted: bool = False) -> QuerySet[Site]:
-        """The sites that the actor may see; `deleted`: those that were deleted and can still be put back."""
+        """The sites that the actor may see; `deleted`: those that were deleted and can still be restored."""
         stored = Site.objects.filter(deleted_at__isnull=not deleted)
         if self.token is not None:
             stored = stored.filter(id__in=self.token.sites.values("id"))
@@ -71,7 +70,7 @@ class Actor:
         return site.id in self.changeable([site])
 
     def may_own(self, site: Site) -> bool:
-        """Whether the actor decides who sees the site and whether it stands: no script may."""
+        """Whether the actor decides who sees the site and whether it is: no script may."""
         return self.token is None and self.role(site) == Role.OWNER
 
     def site_to_change(self, slug: str) -> Site:

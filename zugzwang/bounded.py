@@ -4,13 +4,12 @@ A file, a draft or a drawing may make its reader need more memory than the machi
 own limits cover all formats. So such work runs in a process of its own that may not exceed its memory (RLIMIT_DATA) or its
 time: a process that does is ended, and the caller gets `LimitReached`, which names the limit.
 
-`Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns,
-so that one person's sixteen slow requests delay that person, not everybody else.
+`Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns, so
+one person's sixteen slow requests delay that person, not everyone else.
 
-A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made
-next to running threads stands still. They fork from a server process that has loaded the program and done nothing else
-(40 ms each once it runs).
-"""
+A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made next
+to running threads is still. They fork from a server process that has loaded the program and done nothing else (40 ms each once
+it runs)."""
 
 import contextlib
 import faulthandler
@@ -41,7 +40,7 @@ UPLOAD_BASE_BYTES = 1_400_000_000  # the same for reading a file, whose reader a
 TIMES_THE_FILE, TIMES_PACKED = 18, 60
 PACKED = (b"\x1f\x8b", b"PK\x03\x04", b"PAR1")
 POLL_SECONDS = 0.1
-NICENESS = 10  # below the web server, so that heavy work leaves it the processor whenever it has a request
+NICENESS = 10  # below the web server, so heavy work leaves it the processor whenever it has a request
 GRACE_SECONDS = 0.3  # between a request to stop and the end of a process that ignores it
 
 Result = TypeVar("Result")
@@ -69,7 +68,7 @@ class Stopped(Exception):
 @dataclass(frozen=True)
 class Kind:
     """One kind of bounded work. `name` begins the message of a reached limit ("Checking this draft"), `remedy` ends it.
-    `at_once`: how many run in one process of ours; others wait `wait_seconds` for their turn."""
+    `at_once`: how many run in one process of the site; others wait `wait_seconds` for their turn."""
 
     name: str
     remedy: str
@@ -189,7 +188,7 @@ def _server() -> BaseContext:
 
 
 def prepare() -> None:
-    """Start the process that others are forked from, so that the first request does not wait for it."""
+    """Start the process that others are forked from, so the first request does not wait for it."""
     run(UPLOAD, _nothing)
 
 
@@ -209,7 +208,7 @@ def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[],
     Stopped when it was asked to stop and did not by itself, Busy when no turn came in time.
     """
     if in_transaction():
-        # SQLite's transactions hold the one write lock: whoever computes in one keeps everybody from writing.
+        # SQLite's transactions hold the one write lock: whoever computes in one keeps everyone from writing.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
     if not settings.BOUNDED_WORK or _is_bounded:
         return work(*args)
@@ -259,7 +258,7 @@ def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
 
 
 def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
-    """In the process: do the work within its limits and send what came of it."""
+    """In the process: do the work within its limits and send its result."""
     global _is_bounded
     _is_bounded = True
     end_with_parent()
@@ -269,7 +268,7 @@ def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any],
     try:
         result: tuple[Any, BaseException | None] = work(*args), None
     except MemoryError:
-        return  # nothing is sent, so that the caller sees the process end
+        return  # nothing is sent, so the caller sees the process end
     except BaseException as error:
         if "can't start new thread" in str(error):
             return  # whose stack found no memory

@@ -26,7 +26,7 @@ BySlug = Callable[Concatenate[Actor, str, P], Result]
 
 def changes_site(own: bool = False, plan: bool = False) -> Callable[[UseCase[P, Result]], BySlug[P, Result]]:
     """Make a use case of a function. `own`: only the site's owners may; else whoever may change it. `plan`: it changes what
-    people decided, so that every list shows it at once."""
+    people decided, so every list shows it at once."""
 
     def wrap(use_case: UseCase[P, Result]) -> BySlug[P, Result]:
         @wraps(use_case)

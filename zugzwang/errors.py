@@ -1,10 +1,10 @@
-"""The errors that a person can be told about, in one small tree.
+"""The errors that a person can be reported about, in one small tree.
 
 ProductError            says what is wrong and what to do about it
 ├── NotFound            no such thing, or not yours to see
 ├── NotAllowed          yours to see, not to change
 ├── Invalid             a request that makes no sense; `field` names the part
-├── Conflict            somebody else changed the same meanwhile; `fields` name what
+├── Conflict            someone else changed the same in the meantime; `fields` name what
 ├── Busy                others wait already; nothing is wrong
 ├── TooMany             done too often in a while; nothing is wrong with it
 └── FileRefused         a file that cannot be loaded; `problems` say where

@@ -42,8 +42,7 @@ def as_table(rows: pl.DataFrame) -> pl.DataFrame:
 def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> Iterator[str]:
     """CSV (RFC 4180, UTF-8) in pieces.
 
-    `made_by`, what made the list, stands in a last column on the first row: inside the file, and in no reader's way.
-    """
+    `made_by`, what made the list, is in a last column on the first row: inside the file, and in no reader's way."""
     if made_by is not None:
         note = json.dumps(made_by, ensure_ascii=False)
         rows = rows.with_columns(filters=pl.when(pl.int_range(pl.len()) == 0).then(pl.lit(note)))

@@ -18,7 +18,7 @@ class WithRequest(logging.Filter):
 
 
 class AsJson(logging.Formatter):
-    """One JSON object a line: at, level, logger, message, request_id, what was given beside it, and an error's trace."""
+    """One JSON object a line: at, level, logger, message, request_id, what was given next to it, and an error's trace."""
 
     def format(self, record: logging.LogRecord) -> str:
         result = {

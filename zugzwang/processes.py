@@ -22,8 +22,8 @@ def limit_memory(most_bytes: int) -> None:
 
 @contextmanager
 def asked_to_stop() -> Iterator[Callable[[], bool]]:
-    """Whether this process is asked to end (SIGTERM) meanwhile. Its own handler is called too; a process without one, or a
-    thread beside the main one, is never asked here."""
+    """Whether this process is asked to end (SIGTERM) in the meantime. Its own handler is called too; a process without one, or
+    a thread next to the main one, is never asked here."""
     own, asked = signal.getsignal(signal.SIGTERM), list[int]()
     if not callable(own) or threading.current_thread() is not threading.main_thread():
         yield lambda: False

@@ -79,7 +79,7 @@ ONLY_LOOKS = [
     "/api/sites/{slug}/drafts/{draft_id}/check",
     "/api/sites/{slug}/trials/plan",
     "/api/sites/{slug}/reports/preview",
-    "/api/sites/{slug}/members/{member_id}",  # one's own: a site can be left
+    "/api/sites/{slug}/members/{member_id}",  # your own: a site can be left
 ]
 
 

@@ -24,7 +24,7 @@ from zugzwang.people.tokens import add_token
 
 DOCUMENT = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
 # Signing out would end the session that the rest is asked with; files have tests of their own.
-# Of each route and role; `ZUGZWANG_TEST_REQUESTS=55 ZUGZWANG_TEST_ROLES=nobody,reader,…` asks some 10,000 times a
+# Of each route and role; `ZUGZWANG_TEST_REQUESTS=55 ZUGZWANG_TEST_ROLES=no one,reader,…` asks some 10,000 times a
 # role. Owners are not among the usual, for what they alone may do has tests of its own.
 EXAMPLES = int(os.environ.get("ZUGZWANG_TEST_REQUESTS", "3"))
 ROLES = os.environ.get("ZUGZWANG_TEST_ROLES", "analyst,reader").split(",")
@@ -40,7 +40,7 @@ Sent = tuple[str, dict[str, str], dict[str, str]]
 def asking(
     request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User
 ) -> Iterator[Sent]:
-    """Who asks (nobody, reader, analyst, owner, administrator, a script), and the headers and cookies that they send."""
+    """Who asks (no one, reader, analyst, owner, administrator, a script), and the headers and cookies that they send."""
     role = request.param if request.param in Membership.Role.values else Membership.Role.OWNER
     Membership.objects.filter(site=site, user=analyst).update(role=role)
     User.objects.filter(id=analyst.id).update(is_superuser=request.param == "administrator")
@@ -74,7 +74,7 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
     application = get_wsgi_application()
     response = case.call(app=application, base_url="http://localhost")
     assert response.status_code < 500, response.text
-    # Whoever is somebody is taken for it, so that more than the door is tried.
+    # Anyone who is someone is taken for it, so more than the door is tried.
     assert (response.status_code == 401) <= (who == "nobody" or case.path.startswith(("/api/account", "/api/invitations")))
     case.validate_response(response, checks=[status_code_conformance, response_schema_conformance])
     if response.status_code >= 400:
@@ -86,7 +86,7 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
 
 
 def test_a_parameter_that_there_is_not_is_refused_and_the_nearest_named(signed_in: Client, site: Site) -> None:
-    """A misspelt filter was passed over, and everything was answered."""
+    """A misspelt filter was skipped, and everything was answered."""
     for path, said, remedy in (
         ("findings/low-ctr?evidense=firm", "evidense", "Did you mean “evidence”?"),
         ("facets?first=2026-01-01", "first", "Parameters: none."),

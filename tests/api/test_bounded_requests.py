@@ -197,7 +197,7 @@ def test_nothing_heavy_runs_while_the_database_is_held(
     signed_in: Client, planted: PlantedSite, monkeypatch: pytest.MonkeyPatch, settings: Any
 ) -> None:
     """Walks saving, merging, comparing, restoring and exporting drafts, making reports and setting logos."""
-    settings.BOUNDED_WORK = False  # in this process, so that each call can be watched
+    settings.BOUNDED_WORK = False  # in this process, so each call can be watched
     ran: set[str] = set()
 
     def watch(module: Any, name: str, own: Callable[..., Any]) -> None:

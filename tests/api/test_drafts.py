@@ -93,7 +93,7 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
     assert move.wanted_title == "Rudder carts that fold"
     stored = Draft.objects.get(id=draft["id"])
     assert stored.before is not None
-    assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for what came of it
+    assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for its result
     assert save(signed_in, stolen, {"text": "<p>late</p>"}, expected=409)["detail"] == "The draft is published."
     assert call(signed_in, "POST", f"/{draft['id']}/open")["state"] == "open"
     assert Move.objects.get(id=move.id).state == "in progress"
@@ -133,14 +133,14 @@ def test_one_writes_and_what_others_wrote_is_merged(signed_in: Client, colleague
     assert save(signed_in, base, {"text": "<p>x</p>"}, "window-other", 409)["detail"] == "You are editing it in another window."
     assert call(colleague, "POST", f"/{base['id']}/writer", window=THERE, take=True)["writer"] == "colleague"
     theirs = save(colleague, base, {"text": text.replace("three", "THREE"), "title": "Theirs"}, THERE)["draft"]
-    # What the first wrote without a connection comes an hour later; nobody is heard of any more.
+    # What the first wrote without a connection comes an hour later; no one is heard of any more.
     Draft.objects.update(writer_heard_at=timezone.now() - timedelta(hours=1))
     merged = save(signed_in, base, {"text": text.replace("one", "ONE") + "\n<p>four</p>", "description": "Mine"})
     assert merged["text"] is None
     both = merged["draft"]
     assert both["text"] == "<h1>Lantern</h1>\n<p>ONE</p>\n<p>two</p>\n<p>THREE</p>\n<p>four</p>"
     assert (both["title"], both["description"], both["version"]) == ("Theirs", "Mine", theirs["version"] + 1)
-    # Where both changed the same, nothing is saved and both are told.
+    # Where both changed the same, nothing is saved and both are reported.
     doubt = save(signed_in, base, {"text": text.replace("three", "drei"), "title": "Mine"})
     assert [piece["theirs"] for piece in doubt["text"] if piece["theirs"]] == [["<p>THREE</p>"]]
     assert doubt["title"] == {"mine": "Mine", "theirs": "Theirs"}
@@ -214,7 +214,7 @@ def test_help_is_asked_for_checked_and_never_waited_for(
     result = call(signed_in, "POST", path, task="paragraph", term="wide tyres")
     assert "no language model" in result["by"]
     assert call(signed_in, "POST", path, task="outline")["proposals"][0]["text"] == "How to load it"
-    # What the service is told can be changed for the site, and goes back to the product's own words.
+    # What the service is reported can be changed for the site, and goes back to the product's own words.
     put = signed_in.put("/api/sites/shop/help", {"task": "titles", "text": "Be short."}, "application/json").json()
     assert put["instructions"]["titles"] == "Be short."
     assert put["connected"] is True

@@ -47,7 +47,7 @@ def test_links_are_taken_refused_and_found_set_by_what_is_read_next(signed_in: C
     three, more = file["plan"][:3], file["plan"][3:4]
     assert decide(signed_in, three, "accepted").status_code == 200
     assert decide(signed_in, three, "accepted").status_code == 200  # pressed twice
-    # One move for each page to edit; it says the links, and is found again beside them.
+    # One move for each page to edit; it says the links, and is found again next to them.
     moves = Move.objects.filter(site=site, finding="suggested-links")
     assert {move.page_id for move in moves} == {one["from_id"] for one in three}
     assert f"“{phrase(target - 1)}” to /p{target - 1}/" in moves[0].reason
@@ -93,7 +93,7 @@ def test_two_people_and_a_reader(signed_in: Client, site: Site, planted: Planted
         client.force_login(user)
     assert decide(reader, first, "accepted").status_code == 403
     assert decide(other, first[:1], "refused", "Not there.").status_code == 200
-    # Neither of the two is taken: the first was refused meanwhile, and who did it is said.
+    # Neither of the two is taken: the first was refused in the meantime, and who did it is said.
     late = decide(signed_in, first, "accepted")
     assert late.status_code == 409
     assert "other has decided in the meantime: this link is refused" in late.json()["detail"]

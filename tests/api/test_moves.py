@@ -38,7 +38,7 @@ def test_a_row_becomes_a_move_with_the_gain_that_the_list_tells(signed_in: Clien
     proposal = signed_in.post(f"{URL}/proposal?finding=low-ctr", values, "application/json").json()
     move = made(signed_in, row, note="Say the sizes.", who="analyst", gain=10**9)
     assert (proposal["kind"], signed_in.get("/api/sites/shop/people").json()) == ("rewrite", ["analyst"])
-    assert move["gain"] == pytest.approx(proposal["gain"])  # told by the server, whatever is sent
+    assert move["gain"] == pytest.approx(proposal["gain"])  # reported by the server, whatever is sent
     assert move["gain"] == pytest.approx(row["opportunity_month"], rel=0.5)
     marks = signed_in.get("/api/sites/shop/marks").json()
     assert [(one["page"], one["query"], one["word"], one["by"]) for one in marks] == [

@@ -1,4 +1,4 @@
-"""People over HTTP: members and roles, invitations that work once, tokens of scripts, one's own account, the trail."""
+"""People over HTTP: members and roles, invitations that work once, tokens of scripts, your own account, the trail."""
 
 import io
 import json
@@ -149,7 +149,7 @@ def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: U
     assert ask(stranger, "GET", "/session")["username"] == "newcomer"
     assert ask(stranger, "GET", "/sites/shop")["may_change"] is True
     assert User.objects.get(username="newcomer").email == "new@desk.example"
-    # Whoever joins as who they are keeps their own mail address: an invitation's is not theirs.
+    # Anyone who joins as who they are keeps their own mail address: an invitation's is not theirs.
     other = Client()
     other.force_login(User.objects.create_user("other", password=OLD))
     again = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="evil@desk.example", role="reader")["invitations"][0]
@@ -315,7 +315,7 @@ def test_a_token_may_no_more_than_its_person_sites_and_role(signed_in: Client, o
     ask(script, "GET", "/sites", 401, headers=secrets["analyst"])
 
 
-# --- one's own account ----------------------------------------------------------------------------------------------------
+# --- your own account ----------------------------------------------------------------------------------------------------
 
 
 def sign_in(name: str, password: str, expected: int, code: str = "") -> Client:

@@ -197,7 +197,7 @@ def test_a_curve_set_by_hand_is_used_until_it_is_taken_back(signed_in: Client, p
 
 
 def test_search_volumes_raise_a_forecast_to_a_limit_and_never_how_sure_it_is(signed_in: Client, planted: PlantedSite) -> None:
-    """A rough volume of 31,623 a month on every query: what is reachable beyond page one grows to at most five times, the
+    """A rough volume of 31,623 a month on every query: what is potential beyond page one grows to at most five times, the
     evidence and the order by what is sure stay, and the sentence names its source."""
     before = {row["query_id"]: row for row in rows(signed_in, "striking-distance")}
     site = Site.objects.get(slug="shop")

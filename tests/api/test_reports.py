@@ -45,7 +45,7 @@ def call(signed_in: Client) -> Call:
 
 
 class Mail:
-    """The mail server that stands in; `put_off`: how many mails it puts off from now on."""
+    """The mail server that is in; `put_off`: how many mails it puts off from now on."""
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.put_off = folder, 0
@@ -235,7 +235,7 @@ def test_what_fails_is_tried_again_and_told(call: Call, mail: Mail) -> None:
     call("POST", f"/{made}/send", recipients=["a@desk.example", "gone@desk.example"])
     work()
     of = {one["recipient"]: one for one in call("GET", f"/{made}")["sendings"]}
-    assert of["gone@desk.example"]["state"] == "failed"  # nobody of that name: no use to try again
+    assert of["gone@desk.example"]["state"] == "failed"  # no one of that name: no use to try again
     assert "550" in of["gone@desk.example"]["problem"]
     assert (of["a@desk.example"]["state"], of["a@desk.example"]["attempts"]) == ("waiting", 1)
     assert "451" in of["a@desk.example"]["problem"]
@@ -319,7 +319,7 @@ def test_without_data_or_mail_it_says_so(
     assert due["problem"].startswith("The site has no daily data yet.")
     assert due["made_at"] is None
     assert Job.objects.latest("id").state == "refused"
-    # Work of every kind stands in the list of jobs.
+    # Work of every kind is in the list of jobs.
     for kind in Job.Kind.values:
         Job.objects.create(site=site, kind=kind, title=kind)
     assert {one["kind"] for one in signed_in.get("/api/sites/shop/jobs").json()} == set(Job.Kind.values)

@@ -172,7 +172,7 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
     changed = [unit[0] for unit in Trial.objects.get().changed]
     days_come(shop, dict.fromkeys(changed, 1.6))
     capsys.readouterr()
-    call_command("trials", site="shop", read="Rows")
+    call_command("trials", site="shop", conclude="Rows")
     (result,) = json.loads(capsys.readouterr().out)
     assert set(result) == {
         "name", "kind", "changed", "controls", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state",
@@ -185,5 +185,5 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
         "read",
     )
     assert result["low"] < np.log(1.6) < result["high"]
-    # A change on a page that another move touched in those weeks is no untouched one any more.
+    # A change on a page that another move touched in those weeks is no unchanged one any more.
     assert trials.find(shop, Trial.objects.get().id).verdict == Trial.objects.get().verdict

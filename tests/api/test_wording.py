@@ -1,4 +1,4 @@
-"""Wording over HTTP: the strip of a page, its title's file, a query's results page, a main query that is chosen."""
+"""Wording over HTTP: the strip of a page, its title's file, a query's SERP, a main query that is chosen."""
 
 from datetime import date, timedelta
 
@@ -69,7 +69,7 @@ def test_the_strip_tells_where_a_query_is_said(signed_in: Client, shop: Site) ->
     assert [one["text"] for one in result["headings"]] == ["Bags that stay dry", "How to pack"]  # type: ignore[attr-defined]
     typed = got(signed_in, "wording/1", phrase="grey skies")
     assert (typed["said"], typed["other_form_uses"]) == (0, 20)
-    assert "never says" in str(got(signed_in, "wording/1", query_id=2)["sentence"])
+    assert "is not on this page" in str(got(signed_in, "wording/1", query_id=2)["sentence"])
     assert signed_in.get("/api/sites/shop/wording/99").status_code == 404
 
 
@@ -77,7 +77,7 @@ def test_a_results_page_is_told_with_what_changed_and_what_stands_above(signed_i
     result = got(signed_in, "results/1")
     now, before = result["captures"]  # type: ignore[misc]
     assert (now["blocks_above"], before["blocks_above"], before["changed"]) == (2, 1, None)
-    assert now["changed"] == "Since 18 Oct 2026 answer box appeared."
+    assert now["changed"] == "Since 18 Oct 2026 featured snippet appeared."
     extras = result["side_by_side"]
     assert (extras["rank"], extras["rank_within_reach"], extras["stronger"]) == (2, 1, 0)  # type: ignore[index]
     measures = {one["name"]: (one["ours"], one["above"]) for one in extras["measures"]}  # type: ignore[index]

@@ -101,7 +101,7 @@ def environment(data: Path, mapped: str) -> dict[str, str]:
 
 @contextmanager
 def serving(env: dict[str, str]) -> Iterator[str]:
-    """The web server and the worker on a database that stands."""
+    """The web server and the worker on a database that is."""
     port = free_port()
     worker = ["manage.py", "db_worker", "--skip-checks", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
     processes = [
@@ -184,13 +184,13 @@ AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
 
 def accessible(page: Page) -> None:
     """No violation of WCAG 2.2 A or AA that axe-core can find."""
-    # What fades in or out is seen for a moment in colours that nobody is meant to read; on a busy machine it begins late.
+    # What fades in or out is seen for a moment in colours that no one is meant to read; on a busy machine it begins late.
     for _ in range(2):
         page.evaluate("Promise.all(document.getAnimations().map(one => one.finished.catch(() => null)))")
         page.wait_for_timeout(350)
     page.evaluate(AXE)
     tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-    # What was just done is told for some seconds and fades whenever its time is over: it is left out.
+    # What was just done is reported for some seconds and fades whenever its time is over: it is left out.
     found = page.evaluate("tags => axe.run({exclude: [['[data-sonner-toaster]']]}, {runOnly: tags})", tags)
     assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
     assert len(found["passes"]) > 10

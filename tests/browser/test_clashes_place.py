@@ -1,4 +1,4 @@
-"""An analyst whose pages fight over a query: see the days, choose the lead, decide, Undo."""
+"""An analyst whose pages compete for a query: see the days, choose the lead, decide, Undo."""
 
 import re
 

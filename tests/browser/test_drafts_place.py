@@ -38,7 +38,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     page.keyboard.press("d")
     text = page.get_by_role("textbox", name="Text of the draft")
     check = page.get_by_test_id("draft-check")
-    expect(check).to_contain_text("It says 0 of")
+    expect(check).to_contain_text("It uses 0 of")
     accessible(page)
 
     # Help: connected here, asked for an outline, taken over by hand.
@@ -55,7 +55,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     help_panel.get_by_role("button", name="Add all as headings").click()
     expect(text.get_by_role("heading", name="What does it pay for?")).to_be_visible()
 
-    # Text: what is typed is held against the pages above, and marked where it reads badly.
+    # Text: what is typed is compared with the competing pages, and marked where it reads badly.
     expect(text).to_be_focused()
     text.press("ControlOrMeta+Home")
     page.keyboard.type(f"Insurance of a lantern pays for {TERM}. ")
@@ -99,7 +99,7 @@ def holds(words: str) -> Callable[[Request], bool]:
 
 
 def nothing_waits_unsent(page: Page) -> None:
-    """What is typed while a slow server saves, or just before the page is loaded anew, is saved without another key."""
+    """What is typed while a slow server saves, or just before the page is loaded again, is saved without another key."""
     text = page.get_by_role("textbox", name="Text of the draft")
     slow: list[Route] = []
 
@@ -128,7 +128,7 @@ def nothing_waits_unsent(page: Page) -> None:
 
 
 def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
-    """A colleague looks on while one writes, takes over, and is cut off; what both wrote meanwhile is merged."""
+    """A colleague looks on while one writes, takes over, and is cut off; what both wrote in the meantime is merged."""
     text = page.get_by_role("textbox", name="Text of the draft")
     theirs = browser.new_context().new_page()
     sign_in(theirs, server, COLLEAGUE)
@@ -150,7 +150,7 @@ def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
 
     def late(route: Route) -> None:
         if route.request.method == "GET" and not looked:
-            looked.append((route, route.fetch()))  # "colleague writes": told only after this window has taken over
+            looked.append((route, route.fetch()))  # "colleague writes": shown only after this window has taken over
         else:
             route.continue_()
 

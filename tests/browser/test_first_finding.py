@@ -53,7 +53,7 @@ def test_by_mouse_and_on_a_phone(signed_in: Page, export: Path, width: int) -> N
     see_the_first(page, since)
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     if width == 390:
-        # What proves a row stands right under it.
+        # What proves a row is right under it.
         row = page.get_by_role("row", selected=True).bounding_box()
         proof = page.get_by_test_id("evidence").bounding_box()
         assert row is not None

@@ -159,7 +159,7 @@ def test_who_types_is_told_what_others_change_meanwhile(loaded: Page, server: st
     other.get_by_role("combobox", name="effort").select_option("week")
     other.get_by_role("button", name="Save").click()
     result = page.get_by_text("Meanwhile analyst changed effort.")
-    expect(result).to_be_visible(timeout=15_000)  # asked for anew every ten seconds
+    expect(result).to_be_visible(timeout=15_000)  # asked for again every ten seconds
     expect(page.get_by_test_id("move").get_by_role("combobox", name="effort")).to_have_value("week")
     page.get_by_test_id("move").get_by_role("button", name="Save").click()
     expect(page.get_by_test_id("move")).to_contain_text("note from nothing to “My words.”")

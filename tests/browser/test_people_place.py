@@ -80,7 +80,7 @@ def test_from_an_invitation_to_a_second_factor(signed_in: Page, server: str, bro
     theirs.get_by_role("button", name="Sign in").click()
     expect(theirs.get_by_text("Signed in as newcomer")).to_be_visible()
 
-    # The owner sees them, takes them out, and nothing of theirs works any more.
+    # The owner sees them, takes them out, and nothing of them works any more.
     page.reload()
     row = page.get_by_role("row", name=re.compile("newcomer.*second factor"))
     expect(row).to_be_visible()

@@ -1,4 +1,4 @@
-"""A trial by lot to its verdict, told in a report: its pages, its mail, and the page to read, which ends."""
+"""A trial by lot to its verdict, given in a report: its pages, its mail, and the page to read, which ends."""
 
 import re
 import subprocess
@@ -20,7 +20,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     page = loaded
     verdict = trial_by_lot(page, server)
 
-    # A template, its pages as they will be, with words of one's own; parts are left out and moved.
+    # A template, its pages as they will be, with words of your own; parts are left out and moved.
     page.goto(f"{server}/shop/reports")
     form = page.get_by_role("form", name="Template")
     preview = page.get_by_test_id("report-preview")
@@ -79,7 +79,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     expect(reader.get_by_role("heading", name="What the split told")).to_be_visible()
     expect(reader.get_by_text("Dear client")).to_be_visible()
     assert verdict in reader.locator("main").inner_text()
-    # In a sandbox: whatever it held would be of no origin.
+    # In a sandbox: whatever it kept would be of no origin.
     cookie = "(() => { try { return document.cookie } catch (error) { return error.name } })()"
     assert reader.evaluate(cookie) == "SecurityError"
     expect(report).to_contain_text("opened 1 time", timeout=60_000)

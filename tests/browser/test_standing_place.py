@@ -1,4 +1,4 @@
-"""An analyst with one question: where does the site stand, and who made the change?"""
+"""An analyst with one question: where does the site are, and who made the change?"""
 
 import re
 

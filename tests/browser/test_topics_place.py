@@ -39,7 +39,7 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     expect(page.get_by_test_id("topic-query-file")).to_be_visible()
     in_the_other_theme(page)
     accessible(page)
-    # The pages above were not fetched, so nothing can be compared with them, and that is said.
+    # The competing pages were not fetched, so nothing can be compared with them, and that is said.
     page.goto(f"{server}/topics/pages?finding=page-two-candidates")
     expect(page.get_by_text("Nothing can be compared yet")).to_be_visible()
     accessible(page)

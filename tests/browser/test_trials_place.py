@@ -1,4 +1,4 @@
-"""A trial from marked pages to its verdict: what could be seen is told while one chooses; kept, run, read once."""
+"""A trial from marked pages to its verdict: what could be seen is reported while one chooses; kept, run, read once."""
 
 import re
 

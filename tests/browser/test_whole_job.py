@@ -1,4 +1,4 @@
-"""The whole job on the demo data, as a new user does it: from where the site stands to what came of a move; with the mouse, and
+"""The whole job on the demo data, as a new user does it: from where the site is to the result of a move; with the mouse, and
 again by keyboard alone."""
 
 import csv
@@ -33,7 +33,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]
         assert any("rows of visits" in line for line in killed.stdout)
         killed.kill()
     result = subprocess.run(make, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
-    assert "rows of search-page-query" not in result  # which stood
+    assert "rows of search-page-query" not in result  # which was
     assert "rows of events" in result
     with serving(env) as address:
         yield address, folder
@@ -93,7 +93,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     clash.get_by_role("link", name="Open the move").click()
     expect(page.get_by_test_id("move")).to_contain_text("/paddle/wooden-paddle/ should rank")
 
-    # What came of a move that was made in October; kept on record.
+    # The result of a move that was made in October; kept on record.
     go_to(page, "Moves")
     page.get_by_role("row", name=re.compile("river trip planner")).click()
     move = page.get_by_test_id("move")
@@ -201,7 +201,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     page.get_by_test_id("clash").wait_for()
     keys.press("j")
     clashes = page.get_by_role("grid").get_by_role("row", selected=True)
-    while re.search("Too early|Left as it is", clashes.inner_text()):  # somebody has decided
+    while re.search("Too early|Left as it is", clashes.inner_text()):  # someone has decided
         keys.press("j")
         page.wait_for_timeout(300)
     page.get_by_label("who should lead").wait_for()

@@ -1,4 +1,4 @@
-"""An analyst who asks what a page does not say: the strip, a rewritten title kept as a move, the results page, its box."""
+"""An analyst who asks what a page does not say: the strip, a rewritten title kept as a move, the SERP, its box."""
 
 import csv
 import re
@@ -51,11 +51,11 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     page.keyboard.press("6")
     expect(page).to_have_title(re.compile("^Missing queries"))
     strip = page.get_by_test_id("strip")
-    expect(strip).to_contain_text("never says")
+    expect(strip).to_contain_text("is not on this page")
     first = strip.get_by_role("heading", level=2).inner_text()
     page.keyboard.press("j")
     expect(strip.get_by_role("heading", level=2)).not_to_have_text(first)
-    # The other half says it, far down: a square opens its sentence.
+    # The other half says it, low: a square opens its sentence.
     page.get_by_label(re.compile("^unsaid")).uncheck()
     expect(strip).to_contain_text("first at word")
     strip.get_by_role("button", name=re.compile("says it once")).click()

@@ -13,7 +13,7 @@ GRADE = pl.Enum(GRADES)
 
 
 def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
-    """page, query, lost, reachable, their cautious twins, evidence."""
+    """page, query, lost, potential, their cautious twins, evidence."""
     names = ["page", "query", "lost", "potential", "lost_cautious", "potential_cautious", "evidence"]
     frame = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
@@ -40,7 +40,7 @@ def test_the_worked_example() -> None:
     assert [page[lever] for lever in LEVERS] == [40.0, 12.0, 20.0]
     assert (page["lost"], page["potential"], page["opportunity"], page["gain"]) == (52.0, 20.0, 72.0, 39.0)
     assert page["evidence"] == "firm"
-    assert result.filter(pl.col("page") == 2)["opportunity"].item() == 0  # the loss stands at the lead alone
+    assert result.filter(pl.col("page") == 2)["opportunity"].item() == 0  # the loss is at the lead alone
 
 
 def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
@@ -52,7 +52,7 @@ def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
 
 
 def test_a_better_place_alone_grades_no_page() -> None:
-    """What is reachable is a possibility, however sure."""
+    """What is potential is a possibility, however sure."""
     result = accounts(entries(stakes((1, 1, 0.0, 500.0, 0.0, 400.0, "firm")), contested())).to_dicts()[0]
     assert (result["gain"], result["evidence"]) == (400.0, "too little data")
 
@@ -93,7 +93,7 @@ def test_a_click_is_worth_what_is_known_nearest() -> None:
 
 def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
     """The pages called firm or likely by their rows alone, and with each page as a whole: 120 pages of eight queries each in
-    heavy scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of theirs."""
+    heavy scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of them."""
     made = planted_site(seed=seed, queries=960, poor=1, movers=0, shape=3.0).facts
     facts = made.with_columns(page=(pl.col("page") // 8).cast(pl.UInt32))
     less = (pl.col("clicks") * poor_page).round().cast(facts.schema["clicks"])

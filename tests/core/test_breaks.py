@@ -71,7 +71,7 @@ def test_planted_breaks_are_found_to_the_week_and_next_to_nothing_else(seed: int
 
 
 def test_an_event_of_a_section_is_a_fall_of_the_section_and_no_rise_of_the_rest() -> None:
-    """Sixty of a hundred and sixty pages lose two thirds in one week, beside a season that all share: what is shared must not
+    """Sixty of a hundred and sixty pages lose two thirds in one week, next to a season that all share: what is shared must not
     follow the fall, or the rest would seem to rise."""
     rng = np.random.default_rng(5)
     season = 0.4 * np.cos(2 * np.pi * np.arange(70) / 52)
@@ -145,7 +145,7 @@ def test_what_pages_share_is_the_median_distance_from_their_own_level() -> None:
 
 
 def test_a_season_of_its_own_is_no_break_once_a_year_has_shown_it() -> None:
-    """A page that loses two thirds each September, beside pages that do not: a break the first time, a season the second."""
+    """A page that loses two thirds each September, next to pages that do not: a break the first time, a season the second."""
     rng = np.random.default_rng(2)
     summer = np.where((np.arange(70) % 52 >= 8) & (np.arange(70) % 52 < 34), 0.35, 1.0)
     rows = [

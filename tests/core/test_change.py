@@ -77,7 +77,7 @@ def test_a_row_with_many_clicks_is_split_as_ang_tells() -> None:
 
 
 def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand() -> None:
-    """Shown 1,000 times at 9, then 300 at 12: whether fewer searched or fewer saw it cannot be told."""
+    """Shown 1,000 times at 9, then 300 at 12: whether fewer searched or fewer saw it cannot be known."""
     before = frame((1, 1, 20, 1_000, 20.0)).with_columns(position=pl.lit(9.0))
     after = frame((1, 1, 4, 300, 4.0)).with_columns(position=pl.lit(12.0))
     result = change(before, after, 1e6).row(0, named=True)

@@ -1,4 +1,4 @@
-"""Clashes: concentration by the book, each kind told apart on planted queries, and what is no clash is called none."""
+"""Clashes: concentration by the book, each kind distinguished on planted queries, and what is no clash is called none."""
 
 from datetime import date, timedelta
 

@@ -119,7 +119,7 @@ def test_a_pattern_that_cannot_be_read_is_named() -> None:
 
 
 def test_brands_are_suggested_by_the_name_and_by_how_they_are_clicked() -> None:
-    """Planted: "zorbo" is clicked in first place three times as often as what else stands first; "kayak" is not."""
+    """Planted: "zorbo" is clicked in first place three times as often as what else comes first; "kayak" is not."""
     plain = [(f"kayak {n}", 60, 200, 1.1) for n in range(20)] + [(f"kayak deep {n}", 2, 200, 8.0) for n in range(20)]
     brand = [(f"zorbo {word}", 180, 200, 1.0) for word in ("boats", "shop", "jobs", "hours")] + [
         ("red shop hire", 90, 100, 1.0)

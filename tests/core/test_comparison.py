@@ -1,4 +1,4 @@
-"""Measures beside those compared with: made of sums, unknown where nothing is known."""
+"""Measures next to those compared with: made of sums, unknown where nothing is known."""
 
 import polars as pl
 import pytest

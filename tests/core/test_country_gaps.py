@@ -15,7 +15,7 @@ WEEKS = 13
 
 
 def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks: int = WEEKS) -> pl.DataFrame:
-    """Queries shown in two countries; their places wander for everybody, and scatter in each. `gap`: by how much the first
+    """Queries shown in two countries; their places wander for everyone, and scatter in each. `gap`: by how much the first
     twenty queries rank worse in country 2."""
     rng = np.random.default_rng(seed)
     query, week, country = (one.ravel() for one in np.meshgrid(range(queries), range(weeks), (1, 2), indexing="ij"))
@@ -36,7 +36,7 @@ def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks
 
 
 def test_a_pair_against_the_t_test_of_scipy() -> None:
-    """Differences that jump to and fro resemble those before them in nothing, so that each week counts whole."""
+    """Differences that jump to and fro resemble those before them in nothing, so each week counts whole."""
     facts = world(1, scatter=0.0, gap=3.0, queries=1).sort("day", "country")
     off = np.array([[0.0, (0.3 + number / 20) * (-1) ** number] for number in range(WEEKS)]).ravel()
     facts = facts.with_columns(position=pl.col("position") + pl.Series(off))
@@ -78,6 +78,6 @@ def test_what_cannot_be_told_is_not() -> None:
     facts = world(3, scatter=0.1, gap=5.0)
     assert country_gaps(facts.filter(pl.col("day") < FIRST + timedelta(days=7 * 7)), 100)[1] == 0  # seven weeks
     assert country_gaps(facts, 100_000)[1] == 0
-    assert country_gaps(facts.with_columns(country=pl.lit(0)), 1)[1] == 0  # country not told
-    assert country_gaps(facts.filter(pl.col("country") == 2), 1)[1] == 0  # nothing to hold it against
+    assert country_gaps(facts.with_columns(country=pl.lit(0)), 1)[1] == 0  # country not reported
+    assert country_gaps(facts.filter(pl.col("country") == 2), 1)[1] == 0  # nothing to compares it with
     assert country_gaps(facts.clear(), 1)[0].height == 0

@@ -1,4 +1,4 @@
-"""A curve for each device: what is usual on a phone is no failure beside a desktop's."""
+"""A curve for each device: what is usual on a phone is no failure next to a desktop's."""
 
 from datetime import date, timedelta
 

@@ -98,8 +98,8 @@ def test_differences_are_all_that_differs(before: list[str], after: list[str]) -
 # --- the live check -------------------------------------------------------------------------------------------------------
 
 QUERY = "how to fold a canoe cart"
-CART = RelatedTerm("canoe cart", "needed", 5, (10.0, 30.0, 60.0))
-STRAP = RelatedTerm("steel strap", "usual", 3, (1.0, 1.0, 2.0))
+CART = RelatedTerm("canoe cart", "essential", 5, (10.0, 30.0, 60.0))
+STRAP = RelatedTerm("steel strap", "common", 3, (1.0, 1.0, 2.0))
 SOUND = (
     f"<h1>Canoe carts</h1><h2>{QUERY.capitalize()}?</h2><p>Take the wheels off first, then press both arms of the canoe cart "
     "together.</p>" + "<h3>Small parts</h3><p>The axle is short. It fits a bag.</p>" * 6
@@ -137,7 +137,7 @@ def test_what_reads_badly_is_found_where_it_was_planted(planted: str, kind: str,
     faults = [one for one in found(SOUND + planted).faults if one.kind == kind]
     assert len(faults) == 1
     assert faults[0].quote.startswith(says)
-    # What is marked stands in the text, so that the screen finds it.
+    # What is marked is in the text, so the screen finds it.
     assert html.escape(faults[0].quote, quote=False) in cleaned(planted)
 
 
@@ -161,8 +161,8 @@ def test_terms_are_counted_as_in_the_pages_they_came_from() -> None:
     rows = [(number, "Canoe wheel", sentences_apart(f"p\t{text}")) for number, text in enumerate(texts)]
     corpus = Corpus(read_texts(pl.DataFrame(rows, {"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")))
     some = [key for key in corpus._of[3][0].tolist() if len(corpus._key(key)) > 1][:20]
-    terms = [Term(corpus._key(key), "usual", 1.0, 3, (0.0, 0.0, 0.0)) for key in some]
-    result = [RelatedTerm(corpus.form(one, [3]), "usual", 3, (0.0, 0.0, 0.0)) for one in terms]
+    terms = [Term(corpus._key(key), "common", 1.0, 3, (0.0, 0.0, 0.0)) for key in some]
+    result = [RelatedTerm(corpus.form(one, [3]), "common", 3, (0.0, 0.0, 0.0)) for one in terms]
     for page in range(0, 30, 5):
         assert times_said(f"p\t{texts[page]}", "Canoe wheel", result) == corpus.counts(page, terms)
 
@@ -225,9 +225,9 @@ def test_a_draft_leaves_whole() -> None:
 
 def test_proposals_are_looked_at_before_anybody_sees_them() -> None:
     result = checked("titles", ["1. <b>Canoe carts</b>", "Canoe carts", "Wheels", "canoe cart " * 9], "canoe cart")
-    assert [(one.text, one.faults) for one in result[:2]] == [("Canoe carts", []), ("Wheels", ["does not say “canoe cart”"])]
-    assert result[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} letters too long"]
+    assert [(one.text, one.faults) for one in result[:2]] == [("Canoe carts", []), ("Wheels", ["lacks “canoe cart”"])]
+    assert result[2].faults == [f"{len('canoe cart ' * 9) - 1 - LETTERS['titles']} characters too long"]
     assert checked("short answer", ["<script>x()</script>Too short."], "canoe")[0].faults == [
-        "too short for an answer", "does not say “canoe”"
+        "too short for an answer", "lacks “canoe”"
     ]  # fmt: skip
     assert checked("outline", [f"Heading {number}" for number in range(40)], "canoe")[-1].text == "Heading 19"

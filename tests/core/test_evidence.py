@@ -1,4 +1,4 @@
-"""Outside checks of the evidence: published tables and reference libraries, named beside each."""
+"""Outside checks of the evidence: published tables and reference libraries, named next to each."""
 
 import numpy as np
 import pytest

@@ -1,4 +1,4 @@
-"""Visits beside search, against a published fit, scipy's distributions and planted pages."""
+"""Visits next to search, against a published fit, scipy's distributions and planted pages."""
 
 import numpy as np
 import polars as pl

@@ -10,7 +10,7 @@ def test_the_page_whose_subject_it_is_leads_though_the_other_has_the_clicks() ->
     guide = Contender(2, clicks=20, position=8.0, fit="close")
     lead = propose_lead([listing, guide])
     assert lead.page == 2
-    assert lead.reasons == ("it is no listing", "it alone has the query's words in title, heading or address")
+    assert lead.reasons == ("it is no listing", "only this page has the query's words in title, heading or address")
 
 
 def test_without_clear_differences_clicks_decide_and_that_is_said() -> None:

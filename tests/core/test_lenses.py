@@ -18,7 +18,7 @@ def sure(rows: pl.DataFrame) -> set[int]:
 
 
 def test_poor_rows_are_found_and_few_others() -> None:
-    """The share of false findings is a mean over sites, so it is held over several."""
+    """The share of false findings is a mean over sites, so it is stored over several."""
     found = false = planted = 0
     for seed in range(5):
         site = planted_site(seed)

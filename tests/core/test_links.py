@@ -118,7 +118,7 @@ def test_mentions_are_of_running_text_alone() -> None:
     result = {
         page: [row[name] for name in ("times", "exactly", "in_links", "in_headings", "word")] for page, row in found.items()
     }
-    # A title and a picture's text are no mention, nor are words that stand apart or the other way round.
+    # A title and a picture's text are no mention, nor are words that are apart or the other way round.
     assert result == {1: [1, 1, 0, 1, 4], 2: [1, 1, 1, 1, 5]}
     plural = mentions(texts, ["canoe carts"], exact=True)
     assert plural.select("page", "times", "in_links", "in_headings").rows() == [(1, 0, 0, 1), (2, 0, 1, 1)]
@@ -127,7 +127,7 @@ def test_mentions_are_of_running_text_alone() -> None:
 def test_a_mention_is_told_with_its_sentence_and_its_words() -> None:
     content = PAGES["content"][1]
     assert sentence_with(content, "canoe carts") == ("Take a Canoe Cart along.", "Canoe Cart")
-    assert sentence_with(content, "canoe carts", exact=True) is None  # it stands in a link, or in a heading
+    assert sentence_with(content, "canoe carts", exact=True) is None  # it is in a link, or in a heading
     assert sentence_with("p\tSee \x02this. A canoe cart\x03 helps. A canoe cart folds.", "canoe cart") == (
         "A canoe cart folds.", "canoe cart",
     )  # fmt: skip
@@ -152,7 +152,7 @@ def test_pages_about_one_thing_are_alike_as_the_cosine_says() -> None:
                          schema_overrides={"page": pl.UInt32})  # fmt: skip
     current = vectors(read_texts(pages))
     kept = [word for word in vocabulary if sum(word in one.split() for one in documents) > 1]
-    # The library's weights count all words in the idf, as ours do; words of one document are left out of both.
+    # The library's weights count all words in the idf, as the site's own do; words of one document are left out of both.
     matrix = TfidfVectorizer(vocabulary=kept, sublinear_tf=True, norm="l2").fit_transform(documents)
     pairs = pl.DataFrame(
         {"target": [1, 1, 3, 9], "source": [2, 3, 4, 1]}, schema_overrides={"target": pl.UInt32, "source": pl.UInt32}
@@ -249,10 +249,10 @@ def test_a_plan_asks_no_page_too_much_and_repeats_no_link() -> None:
     result = suggestions(graph, shares, values, pages)
     assert result.group_by("target").len()["len"].max() == LINKS_IN
     assert result.group_by("source").len()["len"].max() == LINKS_OUT
-    assert result.filter(pl.col("source") == 1, pl.col("target") == 40).is_empty()  # it stands there
+    assert result.filter(pl.col("source") == 1, pl.col("target") == 40).is_empty()  # it is there
     assert result.filter(pl.col("source") == 1).height == LINKS_OUT  # the home page passes on most
-    assert result["source"].to_list()[:2] == [31, 1]  # what mentions it stands first, then who passes on most
-    # A mention whose page is not known to be alike counts; one beside words of something else does not.
+    assert result["source"].to_list()[:2] == [31, 1]  # what mentions it comes first, then who passes on most
+    # A mention whose page is not known to be alike counts; one next to words of something else does not.
     assert result.filter(pl.col("mentioned")).select("source", "target").rows() == [(31, 3)]
     only = suggestions(graph, shares, values, ids(5))
     assert only["source"].unique().to_list() == [5]

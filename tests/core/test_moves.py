@@ -1,4 +1,4 @@
-"""Moves: in which order they are worth making, what they bring together, and what came of them."""
+"""Moves: in which order they are worth making, what they bring together, and the result of them."""
 
 from collections.abc import Iterable
 from datetime import date, timedelta
@@ -69,7 +69,7 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     assert result.result_clicks == pytest.approx(6.0, abs=0.01)
     assert result.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
     assert result.ctr_gained == pytest.approx(0.05 + 0.01)
-    assert result.positions_gained == pytest.approx(2.5)  # two places of its own, half a place that the others lost
+    assert result.positions_gained == pytest.approx(2.5)  # two positions of its own, half a place that the others lost
     assert (result.controls, result.as_far) == (99, 0)
     assert result.p_value == pytest.approx(0.02)
     assert result.evidence == "likely"
@@ -143,7 +143,7 @@ def test_a_page_before_its_season_was_not_helped() -> None:
 
 
 def test_rows_picked_because_they_fell_come_up_by_themselves() -> None:
-    """The worst fallen 40 of 800 pages, to which nothing is done, are held against others that fell as much."""
+    """The worst fallen 40 of 800 pages, to which nothing is done, are compared with others that fell as much."""
     rng = np.random.default_rng(5)
     level = rng.lognormal(4.0, 0.8, 800)
     usual, before, after = (
@@ -161,7 +161,7 @@ def test_the_order_is_gain_for_effort() -> None:
 
 
 def test_moves_together_count_nothing_twice() -> None:
-    """A page's move beside moves for its rows (the worked case), a row with two moves, and a clash over a query."""
+    """A page's move next to moves for its rows (the worked case), a row with two moves, and a clash over a query."""
     assert gain_together([(1, None, 40.0), (1, 5, 30.0), (1, 6, 20.0)]) == 50.0
     assert gain_together([(1, None, 90.0), (1, 5, 30.0), (1, 6, 20.0)]) == 90.0
     assert gain_together([(1, 5, 30.0), (1, 5, 25.0)]) == 30.0

@@ -85,7 +85,7 @@ def test_the_order_of_facts_does_not_matter(rows, random) -> None:  # type: igno
         (sentences.reach(0.2, 3.1, 3), "Moving from 3.1 to 3 would bring next to nothing."),
         (sentences.reach(9.0, 2.1, 2.1), "At 2.1 no better position is assumed; choose a target in the filters."),
         (sentences.reach(49.6, 5.0, 3), "At 3 instead of 5.0 it would get about 50 more clicks a month."),
-        (sentences.curve_basis("own", 0), "The curve was set by hand for this site."),
+        (sentences.curve_basis("own", 0), "This site uses its own curve, set by an analyst."),
         (sentences.missing_days([date(2026, 11, 9)], "The period"), "The period has no data for 9 Nov 2026."),
         (sentences.missing_days([], "The period"), ""),
     ],

@@ -1,5 +1,5 @@
-"""Reports as documents: what stands in the blocks stands in the PDF (read by poppler) and on the page, and nothing that people
-write becomes a command."""
+"""Reports as documents: what is in the blocks is in the PDF (read by poppler) and on the page, and nothing that people write
+becomes a command."""
 
 import re
 import subprocess
@@ -65,7 +65,7 @@ def test_a_title_that_looks_like_a_place_is_a_title(tmp_path: Path) -> None:
 def test_no_text_becomes_a_command(text: str) -> None:
     source = source_of(document(Said(text)))
     assert source.count("#par(text(") == 1
-    # The string that holds it ends where it should: what stands between its quotes has none that is not escaped.
+    # The string that holds it ends where it should: what is between its quotes has none that is not escaped.
     inside = re.search(r'#par\(text\("((?:[^"\\]|\\.)*)"\)\)$', source, re.DOTALL)
     assert inside
     assert inside[1].replace('\\"', '"').replace("\\n", "\n").replace("\\\\", "\\") == text.replace("\r", "")

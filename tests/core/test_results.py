@@ -1,4 +1,4 @@
-"""Results pages: where ours stands, what a block above it costs, and which low rows that explains."""
+"""Results pages: where the site's own is, what a block above it costs, and which low rows that explains."""
 
 from datetime import date
 
@@ -14,7 +14,7 @@ from zugzwang.core.results.blocks import changes, latest, places, rivals, with_k
 
 
 def captured(query: int, *blocks: str, day: int = 1, device: int = 1) -> pl.DataFrame:
-    """Blocks from the top, each "kind host" and what it is an answer of, after a slash: "answer box/list a.example"."""
+    """Blocks from the top, each "kind host" and what it is an answer of, after a slash: "featured snippet/list a.example"."""
     rows = []
     for place, block in enumerate(blocks, start=1):
         name, _, host = block.rpartition(" ")
@@ -28,14 +28,14 @@ def of_shop(blocks: pl.DataFrame) -> pl.DataFrame:
 
 
 def test_true_place_and_screens_by_hand() -> None:
-    """Above ours: an ad (110), an answer box (260) and one organic result (110): 480 of the 800 pixels of a desktop's screen;
-    on a phone 150 + 300 + 150 = 600 of 640."""
+    """Above the site's own: an ad (110), an featured snippet (260) and one organic result (110): 480 of the 800 pixels of a
+    desktop's screen; on a phone 150 + 300 + 150 = 600 of 640."""
     blocks = ("Ad x.example", "Featured answer/Bulleted list a.example", "organic b.example", "organic www.shop.example")
     for device, screens in ((1, 0.6), (2, 600 / 640)):
         result = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
         assert (result["blocks_above"], result["organic_rank"], result["has_snippet"]) == (3, 2, False)
         assert result["screens_down"] == pytest.approx(screens)
-        assert result["above"] == ["ads", "answer box"]
+        assert result["above"] == ["ads", "featured snippet"]
     without = places(of_shop(captured(1, "organic b.example"))).row(0, named=True)
     assert (without["blocks_above"], without["screens_down"], without["above"]) == (None, None, [])
 
@@ -56,7 +56,7 @@ def test_the_newest_capture_counts_and_rivals_are_weighed_by_searches() -> None:
 def test_what_changed_between_two_captures() -> None:
     then = of_shop(captured(1, "answer box a.example", "organic a.example", "organic b.example", day=1))
     now = of_shop(captured(1, "ads c.example", "organic b.example", "organic shop.example", day=3))
-    assert changes(then, now) == (["shop.example"], ["a.example"], ["ads"], ["answer box"])
+    assert changes(then, now) == (["shop.example"], ["a.example"], ["ads"], ["featured snippet"])
 
 
 def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
@@ -65,7 +65,7 @@ def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
     clicks = np.full(9, 8)
     above = np.zeros((9, 2), dtype=bool)
     above[:5, 0], above[5:, 1] = True, True
-    first, second = block_costs(clicks, expected, np.full(9, 1e9), above, ["answer box", "ads"])
+    first, second = block_costs(clicks, expected, np.full(9, 1e9), above, ["featured snippet", "ads"])
     assert first.factor == pytest.approx(50 / 120, abs=1e-6)
     assert (second.rows, second.factor, second.low) == (4, None, None)
 
@@ -83,10 +83,9 @@ def test_factors_are_those_of_a_gamma_poisson_regression() -> None:
 
 
 def test_boxes_explain_their_rows_and_poor_titles_are_not_explained() -> None:
-    """A third of the rows stand under a box that takes two thirds of the clicks; a tenth of the others have poor titles (a
-    sixth of their clicks), half of them under pictures that take nothing. Over 40 sites: nine in ten of the first are
-    explained, at most one in twenty of the poor; the factor lies within its interval nine times in ten, and pictures are not
-    blamed."""
+    """A third of the rows are under a box that takes two thirds of the clicks; a tenth of the others have poor titles (a sixth
+    of their clicks), half of them under pictures that take nothing. Over 40 sites: nine in ten of the first are explained, at
+    most one in twenty of the poor; the factor lies within its interval nine times in ten, and pictures are not blamed."""
     result = np.array([_boxed_site(seed) for seed in range(40)])
     assert result[:, 3].mean() >= 0.95
     assert result[:, 0].mean() >= 0.9
@@ -103,7 +102,7 @@ def _boxed_site(seed: int) -> tuple[float, float, bool, bool]:
     factor = np.where(boxed, 1 / 3, np.where(poor, 1 / 6, 1.0))
     clicks = rng.poisson(expected * factor * rng.gamma(15, 1 / 15, rows))
     above = np.column_stack([boxed, ~boxed & (rng.random(rows) < 0.5)])
-    costs = block_costs(clicks, expected, np.full(rows, 15.0), above, ["answer box", "pictures"])
+    costs = block_costs(clicks, expected, np.full(rows, 15.0), above, ["featured snippet", "pictures"])
     box, pictures = costs
     assert box.low is not None
     assert box.high is not None

@@ -1,4 +1,4 @@
-"""How often pages say a phrase, where, and how far down: by hand, and against a naive search in Python's own documentation."""
+"""How often pages say a phrase, where, and how low: by hand, and against a naive search in Python's own documentation."""
 
 import re
 from pydoc_data.topics import topics
@@ -19,7 +19,7 @@ def reader(*pages: tuple[str, str]) -> Reader:
 
 
 def test_exactly_and_in_other_forms_by_hand() -> None:
-    """10 words; "canoe paddle size" stands at the 3rd to 5th, "paddle … canoe" is in another order."""
+    """10 words; "canoe paddle size" is at the 3rd to 5th, "paddle … canoe" is in another order."""
     asked = reader(("Sizes", "p\tSizes. A canoe paddle's size; the paddle for a canoe"))
     assert asked.said(0, "canoe paddle size") == Said(1, 0, 3, 10, ("first 100 words", "text"))
     assert asked.said(0, "canoe paddle size").first_at == pytest.approx(0.2)

@@ -1,4 +1,4 @@
-"""The directory tree: sums below told apart from the page itself."""
+"""The directory tree: sums below distinguished from the page itself."""
 
 import polars as pl
 

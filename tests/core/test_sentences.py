@@ -35,12 +35,12 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         ),
         (
             sentences.clashes({}, 0.0, 0, 31, 214),
-            "No clashes found. Of 214 queries 31 are shown often enough for a clash to be noticed.",
+            "No clashes found. Of 214 queries 31 are with enough impressions to notice a clash.",
         ),
         (
             sentences.clashes({"double": 1}, 0.0, 0, 1, 1),
             "No unresolved clashes; 1 double on page one is a strength. "
-            "Of 1 query 1 is shown often enough for a clash to be noticed.",
+            "Of 1 query 1 is with enough impressions to notice a clash.",
         ),
         (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query has clashing pages, costing about 12 clicks a month."),
         (
@@ -52,18 +52,18 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         (
             sentences.fold("texts unknown", 0.6, None, None),
             "Shown for 60\u202f% the same queries; they have not been crawled: "
-            "one subject twice, or two topics folded into one.",
+            "one subject twice, or two topics treated as one.",
         ),
         (sentences.folds([], 0), "No two pages share enough queries to compare them."),
         (
             sentences.folds(["same subject"], 1),
-            "1 pair of pages in 1 group: 1 with one subject twice, 0 with two topics folded into one.",
+            "1 pair of pages in 1 group: 1 with one subject twice, 0 with two topics treated as one.",
         ),
         (
             sentences.fit("loose", [], "title and heading"),
             "The page covers the query loosely: its words are apart or in another order.",
         ),
-        (sentences.accounts(0, 0, 0.0, 0.0), "No page was shown or visited in the period."),
+        (sentences.accounts(0, 0, 0.0, 0.0), "No page had impressions or visits in the period."),
         (
             sentences.accounts(3, 0, 0.1, 20),
             "None of 3 pages loses clicks beyond chance. Better positions could bring about 20 more in total.",
@@ -96,9 +96,9 @@ def test_a_lens_never_claims_what_is_thin(lens: str) -> None:
 
 
 def test_how_far_down_the_results_page_ones_own_result_is() -> None:
-    above = [("ad", False), ("ad", False), ("answer box", False)]
+    above = [("ad", False), ("ad", False), ("featured snippet", False)]
     said = sentences.results_page([*above, ("organic", True)])
-    assert said == "Your result is the 4th block on the page; above it: 2 × ad, 1 × answer box."
+    assert said == "Your result is the 4th block on the page; above it: 2 × ad, 1 × featured snippet."
     assert sentences.results_page([("organic", True)]) == "Your result is the first block on it."
     assert sentences.results_page(above) == "None of your pages is on it."
     many = [("organic", False)] * 11

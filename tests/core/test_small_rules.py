@@ -91,7 +91,7 @@ def test_headroom_by_hand() -> None:
 def test_a_row_takes_its_own_strength_with_it_below_the_curve_as_above_it() -> None:
     poor, _ = gained(45)
     assert poor[0] == pytest.approx(110 * (45 + 6) / (60 + 6) - 60)  # and not its shortfall again
-    assert gained(5)[0][0] == 0  # a sixth of 110 is less than what it should have where it stands
+    assert gained(5)[0][0] == 0  # a sixth of 110 is less than what it should have where it is
     strong, _ = gained(66)
     assert strong[0] == pytest.approx(110 * (66 + 6) / (60 + 6) - 66)
     best_tenth = stats.gamma.ppf(0.9, 6) / 6

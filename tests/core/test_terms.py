@@ -28,9 +28,9 @@ def test_terms_are_what_the_pages_above_say_and_others_do_not() -> None:
     above = [0, 1, 2, 3]
     found = {current.form(one, above): one for one in current.related(above)}
     # All four say straps, so do five of twenty others, which is more than a tenth of all pages: no term of this query.
-    assert set(found) == {"wide tyres"}  # "wide" and "tyres" never stand without each other
+    assert set(found) == {"wide tyres"}  # "wide" and "tyres" never are without each other
     wide = found["wide tyres"]
-    assert (wide.tier, wide.pages) == ("needed", 3)
+    assert (wide.tier, wide.pages) == ("essential", 3)
     assert wide.per_thousand[1] == pytest.approx(1000 * 1 / 11.3, rel=0.05)
     assert current.counts(1, [wide]) == [1]
     assert current.counts(5, [wide]) == [0]
@@ -39,7 +39,8 @@ def test_terms_are_what_the_pages_above_say_and_others_do_not() -> None:
 
 
 def test_weights_are_those_of_a_reference_implementation() -> None:
-    """bm25s with Lucene's inverse document frequency, k₁ 1.5 and b 0.75, on words alone; ours lacks words of the title only."""
+    """bm25s with Lucene's inverse document frequency, k₁ 1.5 and b 0.75, on words alone; the site's own lacks words of the
+    title only."""
     rng = np.random.default_rng(2)
     words = [f"{one}{two}{three}{two}k" for one in "bcdfg" for two in "aeiou" for three in "lmnrt"]
     pages = [" ".join(rng.choice(words, int(rng.integers(20, 60)))) for _ in range(80)]

@@ -1,5 +1,5 @@
-"""Small rules of wording by hand: widths, titles, what to do about unsaid queries, the pages above, answer boxes, reading
-ease."""
+"""Small rules of wording by hand: widths, titles, what to do about missing queries, the competing pages, featured snippets,
+reading ease."""
 
 import pytest
 import textstat
@@ -50,14 +50,14 @@ def test_the_main_query_is_the_largest_that_the_page_says() -> None:
     ("said", "extras", "wanted"),
     [
         (Said(2, 0, 5, 400, ("text", "first 100 words")), Context("close"), "leave it"),
-        (Said(9, 0, 5, 400, ("text",)), Context("close", usual_high=10.0), "say it less often"),
+        (Said(9, 0, 5, 400, ("text",)), Context("close", usual_high=10.0), "use it less often"),
         (Said(1, 0, 300, 400, ("text",)), Context("loose"), "move it up"),
         (Said(0, 1, 5, 400, ("main heading",)), Context("loose"), "leave it"),
-        (Said(words=400), Context("off", in_clash=True), "settle the clash first"),
-        (Said(words=400), Context("off", another_says_it=True), "link to the page that says it"),
-        (Said(words=400), Context("off"), "give it a page of its own"),
-        (Said(words=400), Context("loose", is_main=True), "say it in the title"),
-        (Said(words=400), Context("loose"), "say it as a heading, with a short answer"),
+        (Said(words=400), Context("off", in_clash=True), "resolve the clash first"),
+        (Said(words=400), Context("off", another_says_it=True), "link to the page that covers it"),
+        (Said(words=400), Context("off"), "write a page for it"),
+        (Said(words=400), Context("loose", is_main=True), "add it to the title"),
+        (Said(words=400), Context("loose"), "add it as a heading, with a short answer"),
     ],
 )
 def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Context, wanted: str) -> None:
@@ -118,12 +118,12 @@ def test_side_by_side_by_hand() -> None:
 def test_answer_boxes_by_hand() -> None:
     others = [Box(False, "list", place) for place in (1, 2, 10, 11, None)]
     assert [one.is_opening for one in others] == [False, True, True, False, False]
-    assert [advice(one) for one in others] == [*["take it"] * 3, *["first come onto page one"] * 2]
+    assert [advice(one) for one in others] == [*["take it"] * 3, *["rank on page one first"] * 2]
     assert advice(Box(True, None, 3)) == "yours: watch it"
     ours = passage_of(pieces_of(PAGE), "how long is a paddle", "english")
     assert lacking("list", ours, None) == []
     assert lacking("paragraph", ours, None) == []
-    assert lacking("table", None, None) == ["a heading that asks it", "a table below it"]
+    assert lacking("table", None, None) == ["a heading with the question", "a table below it"]
     assert gain(100, 35, 1.2, 0.4, 300) == pytest.approx(80)
     assert gain(100, 35, None, 0.4, 300) == pytest.approx(60)
     assert gain(100, 35, None, None, 300) == pytest.approx(200)
@@ -139,7 +139,8 @@ TEXTS = (
 
 
 def test_reading_ease_beside_textstat() -> None:
-    """Flesch 1948, as textstat has it with a dictionary of syllables; ours counts groups of vowels, within a few points."""
+    """Flesch 1948, as textstat has it with a dictionary of syllables; the site's own counts groups of vowels, within a few
+    points."""
     easy, hard = (reading_ease(text) for text in TEXTS)
     assert easy is not None
     assert hard is not None

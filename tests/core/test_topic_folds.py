@@ -22,7 +22,7 @@ def shown(rows: list[tuple[int, int, int]]) -> pl.DataFrame:
 
 
 def test_weighted_jaccard_by_hand() -> None:
-    """80 : 20 beside 50 : 50 is (0.5 + 0.2) / (0.8 + 0.5), whatever the pages' sizes."""
+    """80 : 20 next to 50 : 50 is (0.5 + 0.2) / (0.8 + 0.5), whatever the pages' sizes."""
     rows = shown([(1, 1, 80), (1, 2, 20), (2, 1, 500), (2, 2, 500), (3, 3, 900)])
     pairs = shown_alike(rows, 100)
     assert pairs.select("page", "other", "queries").rows() == [(1, 2, 2)]
@@ -52,7 +52,7 @@ def test_what_pages_say() -> None:
     assert apart is not None
     assert alike > 0.4 > apart
     assert unknown is None
-    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "topic fold", "texts unknown"]
+    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "mixed topics", "texts unknown"]
 
 
 def test_a_site_whose_pages_all_speak_alike_has_a_higher_bound() -> None:

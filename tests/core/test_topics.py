@@ -1,4 +1,4 @@
-"""Topics: communities against planted subjects and the karate club, season, intent, what people change, pages to write."""
+"""Topics: communities against planted subjects and the karate club, season, intent, what people change, content gaps."""
 
 from datetime import date
 
@@ -43,7 +43,7 @@ def test_planted_subjects_are_found_though_their_wordings_cross(seed: int) -> No
 
 
 def test_what_goes_with_everything_ties_nothing() -> None:
-    """The home page is shown for all queries; nothing else is known of them."""
+    """The home page ranks for all queries; nothing else is known of them."""
     shown = pl.DataFrame({"query": range(400), "page": [1] * 400, "impressions": [9] * 400})
     nothing = pl.DataFrame(schema={"query": pl.UInt32, "address": pl.String})
     stems = pl.DataFrame({"query": range(400), "stem": [f"w{number // 2}" for number in range(400)]})
@@ -65,7 +65,7 @@ def test_seasons_are_told_where_queries_agree_and_only_there() -> None:
         assert none is not None
         right += number < 100 and found.peak is not None and (found.peak - 1 - peak) % 12 in (0, 1, 11)
         false += none.peak is not None
-    assert right >= 95  # of the first hundred, to the month beside it where noise is heavy
+    assert right >= 95  # of the first hundred, to the month next to it where noise is heavy
     assert false <= 1
     assert season(np.zeros((3, 12))) is None
     alone = season(np.array([[100.0] * 5 + [160.0] + [100.0] * 6]))
@@ -108,7 +108,7 @@ def test_what_people_change_survives_new_data() -> None:
     assert together == [[1, 3, 4], [2, 6], [5]]
     assert current.names == {int(current.topic[3]): "Boats"}
     assert current.dropped == {int(current.topic[4])}
-    # New data number and order everything anew, and a query is gone.
+    # New data number and order everything again, and a query is gone.
     later = apply(np.array([6, 4, 3, 1, 7]), np.array([5, 8, 8, 2, 2]), edits)
     assert later.topic[1] == later.topic[2] == later.topic[3] == later.topic[4]
     assert later.topic[0] not in later.topic[1:]

@@ -1,5 +1,5 @@
 """Trials: against hand-worked values and reference libraries; what is claimed where nothing was done, also on units picked as
-people pick them; whether intervals hold and power is as told beforehand."""
+people pick them; whether intervals hold and power is as reported beforehand."""
 
 from math import comb, log
 
@@ -45,7 +45,7 @@ def test_an_effect_by_hand() -> None:
     assert found.effect == pytest.approx(log(420.5 / 252.5), abs=0.01)
     assert found.controls == 200
     assert found.p_value == pytest.approx(2 / 201)  # none of them went as far
-    assert effect(flat([9] * 20, [9] * 20), [0]) is None  # 19 untouched are too few
+    assert effect(flat([9] * 20, [9] * 20), [0]) is None  # 19 unchanged are too few
 
 
 def test_positions_are_told_as_they_are() -> None:

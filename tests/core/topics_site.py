@@ -1,5 +1,5 @@
-"""Planted queries of which the topic is known: subjects crossed with kinds of question, wordings that differ, pages of ours and
-results pages that mostly go with the subject."""
+"""Planted queries of which the topic is known: subjects crossed with kinds of question, wordings that differ, pages of the site
+and SERPs that mostly go with the subject."""
 
 from dataclasses import dataclass
 
@@ -22,7 +22,7 @@ class PlantedQueries:
 
 
 def planted_queries(seed: int = 1, results: bool = True, wrong: float = 0.15) -> PlantedQueries:
-    """2,000 queries of 20 subjects. Each subject has three names and six pages, one of which is shown for a query, in a share
+    """2,000 queries of 20 subjects. Each subject has three names and six pages, one of which ranks for a query, in a share
     `wrong` of cases one of another subject; a fifth is not shown at all. Each subject and kind has its own dozen of results."""
     rng = np.random.default_rng(seed)
     words = [f"{WORDS[int(one)]}{chr(97 + number % 26)}" for number, one in enumerate(rng.integers(0, len(WORDS), 400))]

@@ -1,4 +1,4 @@
-"""Nothing lost: backups made while loads run, put back and compared; damage that is found and named; what is swept."""
+"""Nothing lost: backups made while loads run, restored and compared; damage that is found and named; what is swept."""
 
 import json
 import os
@@ -73,7 +73,7 @@ def loads(installation: Installation) -> int:
 
 
 def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
-    """Five backups beside thirty loads; each put back elsewhere holds the blocks that its last load made, and is sound."""
+    """Five backups next to thirty loads; each restored elsewhere holds the blocks that its last load made, and is sound."""
     installation, folder = Installation(tmp_path / "data"), tmp_path / "backups"
     assert run(installation, "migrate", "--verbosity", "0").returncode == 0
     loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
@@ -241,7 +241,7 @@ def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
 
 
 def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A backup by root left a lock that the service could not open, so that its own backups failed from then on."""
+    """A backup by root left a lock that the service could not open, so its own backups failed from then on."""
     data = tmp_path / "data"
     data.mkdir()
     if os.geteuid() == 0:
@@ -397,7 +397,7 @@ MOVED = '$0 manage.py restore "$1" >&2 && $0 -c "$2" && ! $0 manage.py restore "
 
 
 def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Path) -> None:
-    """By a backup that is put back there: the same answers, references sound, times and numbers as they were."""
+    """By a backup that is restored there: the same answers, references sound, times and numbers as they were."""
     grown = Installation(tmp_path / "data")
     grown.env["ZUGZWANG_DATABASE"] = ""
     facts = tmp_path / "facts.csv"
@@ -474,7 +474,7 @@ def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
         return signed_in.post(f"/api/sites/{site.slug}/views", {"name": name, **body}, "application/json")
 
     with connection.cursor() as cursor:
-        cursor.execute("VACUUM")  # so that no room is left by tests before
+        cursor.execute("VACUUM")  # so no room is left by tests before
         cursor.execute(begin)
         try:
             answers = [ask(f"View {number}") for number in range(30)]

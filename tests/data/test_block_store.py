@@ -1,4 +1,4 @@
-"""The bytes of blocks beside the database, in a folder and in an object store (moto's, which speaks Amazon's S3)."""
+"""The bytes of blocks next to the database, in a folder and in an object store (moto's, which speaks Amazon's S3)."""
 
 from collections.abc import Iterator
 from datetime import UTC, date, datetime, timedelta

@@ -21,7 +21,7 @@ from zugzwang.core.facts.search import SCHEMA
 from zugzwang.data import blocks
 from zugzwang.data.models import Block, Load, Site
 
-FIRST = date(2026, 1, 25)  # so that days fall into three months
+FIRST = date(2026, 1, 25)  # so days fall into three months
 Key = tuple[date, int, int]
 
 facts = st.lists(
@@ -83,7 +83,7 @@ class BlocksHoldWhatWasLoaded(TestCase):
         gone = len(written) // 2
         taken = written[gone][0]
         if taken is None:
-            return  # it changed nothing, so there is nothing to take back
+            return  # it changed nothing, so there is nothing to undoes
         blocks.take_back(site, taken, blocks.prepare_without(site, taken), None)
         again = Site.objects.create(slug="again", name="Again", address="https://again.example")
         for number, (load, rows, mode) in enumerate(written):
@@ -133,7 +133,7 @@ def test_every_flipped_bit_is_noticed_and_healed(site: Site) -> None:
 
 
 def test_a_column_that_came_after_a_block_is_not_known_in_it(site: Site) -> None:
-    """Not 0, which would be a figure; a list of nothing is none either. Device and country say "not told"."""
+    """Not 0, which would be a figure; a list of nothing is none either. Device and country say "not reported"."""
     keep(site, frame([(0, 1, 1, 0, 5, 1)]))
     pages = pl.DataFrame({"address": ["https://shop.example/"], "headings": [["h1 Shop"]], "words": [3]})
     keep(site, pages, grain=CRAWL_PAGES)

@@ -82,7 +82,7 @@ def test_what_means_the_same_is_worked_out_once() -> None:
 
 def test_many_questions_wait_their_turn_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
     """Sixteen different ones of each of two people at once: no more are computed together than there are turns; one that asks
-    another in turn does not wait for itself; what is known is answered meanwhile; and all are answered in the end."""
+    another in turn does not wait for itself; what is known is answered in the meantime; and all are answered in the end."""
     kept.get(SITE, "known", lambda: 1)
     working, most, guard = 0, 0, threading.Lock()
     hold = threading.Event()
@@ -155,7 +155,7 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
 
 
 def test_equal_questions_take_one_turn(kept: Cache) -> None:
-    """However many ask the same, another question is computed beside it."""
+    """However many ask the same, another question is computed next to it."""
     hold, calls = threading.Event(), list[object]()
 
     def same() -> object:
@@ -235,7 +235,7 @@ def test_what_is_kept_comes_back_as_it_was(kept: Cache, tmp_path: Path) -> None:
 
 
 def test_a_process_maps_a_kept_frame_and_does_not_copy_it(kept: Cache, tmp_path: Path) -> None:
-    """The bytes of 4 million numbers stay the file's: the memory of one's own grows by a tenth of them at most."""
+    """The bytes of 4 million numbers stay the file's: the memory of your own grows by a tenth of them at most."""
     kept.get(SITE, "asked", slow(pl.DataFrame({"n": np.random.default_rng(1).random(4_000_000)}), []))
     code = f"""
 import os

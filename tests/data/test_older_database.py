@@ -1,5 +1,5 @@
-"""A database made by the program before findings were data (the file beside this test, with what that program answered for it):
-it migrates, and the same questions get the same answers."""
+"""A database made by the program before findings were data (the file next to this test, with what that program answered for
+it): it migrates, and the same questions get the same answers."""
 
 import gzip
 import json
@@ -12,9 +12,9 @@ from typing import Any
 import pytest
 
 HERE = Path(__file__).parent
-# How the figures are told, which may be better said, and how sure they are, which rules judge otherwise since.
+# How the figures are reported, which may be better said, and how sure they are, which rules judge otherwise since.
 WORDED = {"sentence", "sentences", "reasons", "lead_reasons", "evidence", "q_value"}
-# What a better place would bring, and all that it is a part of, is forecast by another rule since.
+# What a better position would bring, and all that it is a part of, is forecast by another rule since.
 FORECAST = ("headroom", "snippet", "rank", "stake", "gain", "cautious", "could_earn", "worth")
 ASK = """
 import io, json, sys
@@ -48,8 +48,8 @@ def _same(new: Any, old: Any) -> bool:
 
 
 def _hold(new: list[dict[str, Any]], old: list[dict[str, Any]]) -> bool:
-    """Whether what rows had they have; more may have come. Rows stand in another order since, by another forecast, and those
-    that have nothing to gain by it are no longer listed."""
+    """Whether what rows had they have; more may have come. Rows are in another order since, by another forecast, and those that
+    have nothing to gain by it are no longer listed."""
     of_key = {_key(row): row for row in new}
     both = [(of_key[_key(row)], row) for row in old if _key(row) in of_key]
     return len(both) >= len(old) / 2 and all(_same(*pair) for pair in both)

@@ -132,7 +132,7 @@ def test_a_site_leaves_and_is_taken_in_with_all_that_it_had(full: Site, tmp_path
     assert store.LoadPart.objects.filter(load__site=other).count() > 1
     for finding in ("low-ctr", "pages", "moves", "trials", "topics"):
         assert answers("other", finding) == answers("shop", finding), finding
-    # A load is taken back there as it would be here.
+    # A load is undone there as it would be here.
     take_back(OPERATOR, "other", Load.objects.filter(site=other).latest("id").id)
     assert all(rows.equals(facts(other)[name]) for name, rows in before.items())
     assert verify([other]).faults == []
@@ -193,7 +193,7 @@ def test_an_archive_that_is_damaged_or_forged_leaves_nothing(full: Site, tmp_pat
 
 
 def forged(tmp_path: Path, file: str, change: Callable[[Any], Any]) -> Path:
-    """The archive with the first line of a file, or all of its JSON, as somebody's hand made it."""
+    """The archive with the first line of a file, or all of its JSON, as someone's hand made it."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
             result = old.read(name)
@@ -262,7 +262,7 @@ def test_what_no_hand_could_make_is_not_taken_in(full: Site, tmp_path: Path) -> 
 
 
 def remade(tmp_path: Path, change: Callable[[str, bytes], list[tuple[str, bytes]]]) -> Path:
-    """The archive with each entry as somebody's hand made it: none, one or several in its place."""
+    """The archive with each entry as someone's hand made it: none, one or several in its place."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
             for entry, content in change(name, old.read(name)):
@@ -271,7 +271,7 @@ def remade(tmp_path: Path, change: Callable[[str, bytes], list[tuple[str, bytes]
 
 
 def rows_as(change: Callable[[pl.DataFrame], pl.DataFrame]) -> Callable[[str, bytes], list[tuple[str, bytes]]]:
-    """The facts by page and query as somebody's hand made them."""
+    """The facts by page and query as someone's hand made them."""
 
     def remake(name: str, content: bytes) -> list[tuple[str, bytes]]:
         if not name.startswith("facts/") or "query" not in pl.read_parquet_schema(io.BytesIO(content)):
@@ -377,7 +377,7 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
 
 
 def may_be(model: type[Model], name: str, result: Any) -> bool:
-    """Whether a field may hold it at all; which is told much faster than by taking an archive in."""
+    """Whether a field may hold it at all; which is reported much faster than by taking an archive in."""
     field = model._meta.get_field(name)
     if field.is_relation:
         return result is None
@@ -428,7 +428,7 @@ def test_an_archive_is_taken_in_by_screen_while_others_write(
     assert Membership.objects.get(site=job.site).user == analyst
     assert read_within
     assert not any(read_within), "nobody may have to wait while facts are read"
-    # Asked once more, after the answer was lost: what stands is not taken in twice.
+    # Asked once more, after the answer was lost: what is is not taken in twice.
     store.Job.objects.filter(id=job.id).update(state="waiting", outcome={})
     uploads.keep(job.site, "shop.zip", [(tmp_path / "shop.zip").read_bytes()], 1)
     key = next(settings.UPLOAD_DIR.iterdir()).name

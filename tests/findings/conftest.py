@@ -33,7 +33,7 @@ PAGES = {
     5: "https://shop.example/guides/",
 }
 QUERIES = {1: "paddle size", 2: "canoe care", 3: "sea kayak", 4: "shop hours", 5: "kayak for the sea"}
-# page, query, position, shown a day, clicked beside the usual, days (from the first), device
+# page, query, position, shown a day, clicked next to the usual, days (from the first), device
 ROWS = [
     (1, 1, 5.0, 60, 1.0, (0, DAYS), 2),
     (1, 1, 4.0, 40, 1.0, (0, DAYS), 1),
@@ -41,19 +41,19 @@ ROWS = [
     (3, 3, 3.0, 90, 1.0, (0, DAYS - 91), 2),
     (3, 3, 9.0, 90, 1.0, (DAYS - 91, DAYS), 2),  # lost rank 13 weeks ago
     (3, 5, 6.0, 30, 1.0, (0, DAYS), 2),
-    (4, 1, 6.0, 70, 1.0, (DAYS - 91, DAYS), 2),  # a listing is shown beside the guide
+    (4, 1, 6.0, 70, 1.0, (DAYS - 91, DAYS), 2),  # a listing is shown next to the guide
     (5, 4, 1.2, 50, 1.6, (0, DAYS), 2),
 ]
 
 
 def answer(shop: Site, finding: str, asked: Asked | None = None, today: date = TODAY, **more: Any) -> Answer:
-    """A finding asked of the shop as it stands."""
+    """A finding asked of the shop as it is."""
     shop.refresh_from_db()
     return ask(Snapshot(shop), FINDINGS[finding], replace(asked or Asked(), **more), today)
 
 
 def rows(shop: Site, finding: str, asked: Asked | None = None, today: date = TODAY, **more: Any) -> list[dict[str, Any]]:
-    """All its rows, as they are told."""
+    """All its rows, as they are reported."""
     return answer(shop, finding, asked, today, **more).window()
 
 

@@ -1,6 +1,6 @@
-"""A planted site of real HTML, read as the crawler reads it: subjects of ten pages each, mentions that lack their link and
-some that only look so, orphans, links to redirects and to gone pages, and
-pages with much at stake to which hardly any page links."""
+"""A planted site of real HTML, read as the crawler reads it: subjects of ten pages each, mentions that lack their link and some
+that only look so, orphans, links to redirects and to gone pages, and pages with much of opportunity to which hardly any page
+links."""
 
 from collections import defaultdict
 from dataclasses import dataclass, field
@@ -94,7 +94,7 @@ def plant(site: Site, seed: int = 1, nothing: bool = False) -> Planted:
 
 
 def _link(planted: Planted, rng: np.random.Generator) -> None:
-    """Each page links to four to six others of its subject; lists to all of theirs but orphans and what is short."""
+    """Each page links to four to six others of its subject; lists to all of them but orphans and what is short."""
     for page in range(1, PAGES + 1):
         own = [one for one in range(subject(page) * EACH + 1, subject(page) * EACH + EACH + 1) if one != page]
         able = [one for one in own if one not in planted.orphans | planted.short]

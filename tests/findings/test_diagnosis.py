@@ -71,7 +71,7 @@ def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> No
     found = answer(shop, "query-page-mismatch", min_impressions=1)
     result = {row["query"]: row for row in found.window()}
     assert {query: row["fit"] for query, row in result.items()} == {"sea kayak": "loose"}
-    assert result["sea kayak"]["advice"] == "All its words are there, apart: say them together."
+    assert result["sea kayak"]["advice"] == "All its words are there: use them together."
     proof = tell_row(found, "query-page-mismatch", 3, 3)
     assert any(said.startswith("The page covers the query loosely") for said in proof["sentences"])
 
@@ -120,7 +120,7 @@ def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> Non
     whole, desktop = (answer(shop, "low-ctr", min_impressions=1, device=one) for one in ((), ("desktop",)))
     assert desktop.view.curve.points() == whole.view.curve.points()
     assert set(desktop.rows["page"]) <= {1}
-    # The parts of a row are held against the curves of their devices, as the row itself is.
+    # The parts of a row are compared with the curves of their devices, as the row itself is.
     parts = [answer(shop, "low-ctr", min_impressions=1, device=(one,)) for one in ("desktop", "mobile")]
     expected = [_expected(one, 1, 1) for one in (whole, *parts)]
     assert expected[0] == pytest.approx(expected[1] + expected[2])
@@ -167,7 +167,7 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
     shop: Site, lens: str, holds: pl.Expr
 ) -> None:
     """The smallest q-value of Benjamini and Hochberg cannot be below its p-value times the rows tested over the rows shown; so
-    what is told is counted again here from the facts."""
+    what is reported is counted again here from the facts."""
     found = answer(shop, lens, min_impressions=300)
     facts = Snapshot(shop).facts(found.view.period)
     rows = facts.group_by("page", "query").agg(
@@ -189,7 +189,7 @@ def test_links_and_conversions_speak_for_a_lead(shop: Site) -> None:
     keep(shop, pl.DataFrame({"from_address": hosts, "page": [1] * 6, "anchor": [""] * 6}), grain=LINKS)
     shop.refresh_from_db()
     clash = next(row for row in rows(shop, "clashes") if row["query"] == "paddle size")
-    assert "most links point to it" in clash["lead_reasons"]
+    assert "it has most referring links" in clash["lead_reasons"]
 
 
 def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analyst: User) -> None:

@@ -1,4 +1,5 @@
-"""Drafts on a site of which everything is known: terms that the pages above share, how much of them ours says, the brief."""
+"""Drafts on a site of which everything is known: terms that the competing pages share, how much of them the site's own says,
+the brief."""
 
 import io
 
@@ -45,8 +46,8 @@ def test_a_brief_holds_what_a_writer_must_know(shop: Site, tmp_path) -> None:  #
     view = settle(Snapshot(shop), Asked(min_impressions=1), TODAY, "none", "without")
     brief = tell_brief(view, 2, 2)
     tiers = {one["text"]: (one["tier"], one["pages"], one["ours"]) for one in brief["terms"]}
-    assert tiers["rudderish widerudder"][0] == "needed"
-    assert {tier for tier, _, _ in tiers.values()} <= {"needed", "usual", "possible"}
+    assert tiers["rudderish widerudder"][0] == "essential"
+    assert {tier for tier, _, _ in tiers.values()} <= {"essential", "common", "optional"}
     assert sum(ours == 0 for _, _, ours in tiers.values()) >= 1
     assert brief["outline"] == ["How to load it"]
     assert (brief["searches"], brief["short_answer_letters"]) == (200.0, None)

@@ -35,7 +35,7 @@ FORMATS = ("csv", "xlsx", "json")
 
 @pytest.fixture
 def busy_shop(shop: Site) -> Site:
-    """The shop with something decided on a clash, a row and a page, so that every list has something to tell of it."""
+    """The shop with something decided on a clash, a row and a page, so every list has something to tell of it."""
     clash = rows(shop, "clashes")[0]
     on = TODAY - timedelta(days=60)
     decide(OPERATOR, "shop", Decided([Subject(query=clash["query_id"])], "unite", clash["lead_id"], "one guide", decided_on=on))
@@ -59,7 +59,7 @@ def _read(content: bytes, form: str) -> list[dict[str, Any]]:
 
 
 def _same(cell: Any, result: Any) -> bool:
-    """Whether a cell of a file says what the screen was told."""
+    """Whether a cell of a file says what the screen was reported."""
     if result in (None, ""):
         return cell in (None, "")
     if isinstance(result, bool):
@@ -90,7 +90,7 @@ def test_every_finding_leaves_whole_from_the_screen_and_the_command_line(
 
 
 def _tells(read: list[dict[str, Any]], rows: list[dict[str, Any]]) -> None:
-    """A file's rows say what the screen was told."""
+    """A file's rows say what the screen was reported."""
     assert len(read) == len(rows)
     for line, row in zip(read, rows, strict=True):
         assert all(_same(line[name], cell) for name, cell in row.items() if name in line), (line, row)
@@ -157,7 +157,7 @@ def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_
 
 @EVERY
 def test_every_finding_is_explained(finding: str) -> None:
-    """Its rule stands in docs/methods.md, and the list of what can be found names it."""
+    """Its rule is in docs/methods.md, and the list of what can be found names it."""
     current = FINDINGS[finding]
     sections = {one["name"]: one["text"] for one in methods.sections()}
     assert current.method in sections

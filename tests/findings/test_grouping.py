@@ -1,4 +1,4 @@
-"""Query groups: what lies in them, and what is told of those in none."""
+"""Query groups: what lies in them, and what is known of those in none."""
 
 import polars as pl
 import pytest
@@ -24,7 +24,7 @@ def test_a_query_counts_in_each_of_its_groups_and_those_in_none_are_told(shop: S
     cleaning.keep(OPERATOR, "shop", Rules(query_groups=groups))
     found = grouped(shop)
     assert [(name, row["queries"]) for name, row in found.items() if name] == [("kayaks", 2), ("sea", 2), ("paddles", 1)]
-    assert list(found)[-1] == ""  # those in none stand last
+    assert list(found)[-1] == ""  # those in none are last
     of_kayaks = answer(shop, "striking-distance", min_impressions=1).rows.filter(pl.col("query").is_in([3, 5]))
     assert found["kayaks"]["clicks"] == of_kayaks["clicks"].sum()
     alone = grouped(shop, Asked(query_group=("kayaks",)))

@@ -16,7 +16,7 @@ from zugzwang.subjects.page import links_of
 
 
 def test_links_count_pages_not_addresses_and_tell_the_menu_from_the_text(shop: Site) -> None:
-    assert links_of(Snapshot(shop), 1) is None  # no crawl told links yet
+    assert links_of(Snapshot(shop), 1) is None  # no crawl reported links yet
     Page.objects.create(id=6, site=shop, text=f"{PAGES[2]}?utm_source=letter")  # folds into page 2
     unseen = "https://shop.example/never-shown/"
     rows = [
@@ -93,7 +93,7 @@ def pairs(planted: Planted) -> set[tuple[int, int]]:
 
 
 def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site: Site) -> None:
-    """Computed anew by networkx on all links, those of the plan among them."""
+    """Computed again by networkx on all links, those of the plan among them."""
     planted = plant(site)
     target = min(planted.short) + 1
     result = answer(site, "suggested-links", page=f"{SITE}/p{target - 1}/")

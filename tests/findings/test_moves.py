@@ -1,4 +1,4 @@
-"""Moves beside the facts: filled in, ranked, changed by two, measured."""
+"""Moves next to the facts: filled in, ranked, changed by two, measured."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -44,7 +44,7 @@ def propose(shop: Site, asked: Asked, subject: Subject, finding: str) -> dict[st
 
 
 def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
-    """The gain of a row by its lens is that of the list, cautious beside it; a page's is its account, a clash's its loss."""
+    """The gain of a row by its lens is that of the list, cautious next to it; a page's is its account, a clash's its loss."""
     found = answer(shop, "striking-distance", min_impressions=1)
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
     result = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
@@ -112,7 +112,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert begun is not None
     moves.change(ann, "shop", begun.id, 1, {"state": "in progress"})
     take_back(ann, "shop", [begun.decision_id])
-    assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # somebody is at it
+    assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # someone is at it
     to_do = {"effort": None, "who": None, "due": None}
     (proposed,) = proposals.settle_as_proposed(ann, "shop", Asked(), [clash["query_id"]] * 2, "", to_do, TODAY)
     assert (proposed.choice, proposed.lead_id) == (clash["resolution"], clash["lead_id"])
@@ -138,7 +138,7 @@ def test_moves_stand_in_the_order_of_gain_for_effort_and_count_nothing_twice(sho
     result = answer(shop, "moves")
     assert [row["gain"] for row in result.window()] == [30.0, 100.0, 300.0]
     assert result.window()[0]["late"]
-    assert "3 moves to make, together about 330 clicks a month by a cautious count; 1 is late" in result.sentences[0]
+    assert "3 moves to make, together about 330 clicks a month by a cautious estimate; 1 is late" in result.sentences[0]
     moves.change(ann, "shop", quick.id, 1, {"state": "in progress"})
     assert [row["id"] for row in rows(shop, "moves", state="in progress")] == [quick.id]
     assert [row["query"] for row in rows(shop, "moves", text="FOR THE SEA")] == ["kayak for the sea"]
@@ -148,7 +148,7 @@ def test_two_who_change_one_move_lose_nothing(shop: Site, ann: Actor) -> None:
     ben = analyst(shop, "ben")
     move = make(ann, "shop", planned())
     moves.change(ann, "shop", move.id, 1, {"note": "Ann's words"})
-    other = moves.change(ben, "shop", move.id, 1, {"effort": "day"})  # another field: both stand
+    other = moves.change(ben, "shop", move.id, 1, {"effort": "day"})  # another field: both are
     assert (other.note, other.effort, other.version) == ("Ann's words", "day", 3)
     with pytest.raises(Conflict) as refused:
         moves.change(ben, "shop", move.id, 1, {"note": "Ben's words", "state": "in progress"})
@@ -207,7 +207,7 @@ def test_a_dropped_move_is_gone_and_can_be_put_back(shop: Site, ann: Actor) -> N
 
 
 def test_what_is_settled_is_answered_from_what_is_decided_now(shop: Site, ann: Actor) -> None:
-    """Whatever was decided, dropped and put back before: the last step alone leaves as many moves as the first."""
+    """Whatever was decided, dropped and restored before: the last step alone leaves as many moves as the first."""
 
     def settled() -> set[tuple[int, int]]:
         found = answer(shop, "striking-distance", min_impressions=1, decided="settled")
@@ -317,7 +317,7 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     assert result["evidence"] == "likely"
     assert result["low"] <= result["result_clicks"] <= result["high"]
     assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in result["sentences"][2]
-    assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log tells of crawlers
+    assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log reports crawlers
     crawler = CHANNELS.index("crawler")
     keep(
         many, pl.DataFrame({"day": [made_on, LAST], "page": [1, 2], "channel": [crawler] * 2, "sessions": [1, 1]}), grain=VISITS

@@ -1,4 +1,4 @@
-"""A number shown in two places is the same in both: on three sites, lists against their panes, their sums and page files."""
+"""A number shown in two positions is the same in both: on three sites, lists against their panes, their sums and page files."""
 
 import re
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""One query with every page that is shown for it."""
+"""One query with every page that ranks for it."""
 
 import pytest
 

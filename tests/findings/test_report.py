@@ -49,7 +49,7 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
     assert moves.rows[0][4] == "60"
     assert page.text.endswith(moves.rows[0][1])
     assert any(isinstance(block, Chart) for block in found.blocks)
-    # All of it stands in the PDF, as poppler reads it.
+    # All of it is in the PDF, as poppler reads it.
     text = text_of(as_pdf(result), tmp_path)
     for part in result.parts:
         assert part.title in text

@@ -67,7 +67,7 @@ def test_what_is_withheld_is_the_difference_and_never_invented(site: Site) -> No
     assert (page.clicks, page.withheld_clicks) == (500, 90)
     anonymised = withheld(days([50], PAGE), days([32]), ["page"])
     assert anonymised.rows() == [(1, 18, 18)]  # the example of the docstring
-    assert withheld(days([50], PAGE), days([60]), ["page"])["clicks"].to_list() == [-10]  # unsound, and told as it is
+    assert withheld(days([50], PAGE), days([60]), ["page"])["clicks"].to_list() == [-10]  # unsound, and reported as it is
 
 
 def test_pages_that_crawl_and_search_do_not_share_are_told(site: Site) -> None:

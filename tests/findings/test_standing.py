@@ -1,4 +1,4 @@
-"""Standing: weeks and measures beside those of a year before, who made the change."""
+"""Standing: weeks and measures next to those of a year before, who made the change."""
 
 from datetime import timedelta
 
@@ -18,7 +18,7 @@ from zugzwang.subjects.changes import describe_changes
 
 def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
     weeks = describe_changes(Snapshot(shop), Asked(), TODAY)["weeks"]
-    facts = Snapshot(shop).rows(DAY, None)  # totals of the site are what it is told by, where it has them
+    facts = Snapshot(shop).rows(DAY, None)  # totals of the site are what it is known by, where it has them
     by_week = dict(facts.group_by(pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum()).iter_rows())
     last = weeks[-1]
     assert len(weeks) == 66
@@ -41,7 +41,7 @@ def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
 
 
 def test_a_section_alone_keeps_the_roles_that_its_pages_have_in_the_site(shop: Site) -> None:
-    """The guides sell nothing: judged among themselves nobody would know of a conversion, and no page would inform."""
+    """The guides sell nothing: judged among themselves no one would know of a conversion, and no page would inform."""
     guides = describe_changes(Snapshot(shop), Asked(section="/guides/"), TODAY)
     assert {row["page"] for row in (*guides["down"], *guides["up"])} <= {PAGES[1], PAGES[2], PAGES[5]}
     assert {role["role"] for role in guides["by_role"]} == {"informs"}

@@ -22,7 +22,7 @@ from zugzwang.plan.topics import edit, take_back
 SUBJECTS = ["canoe", "kayak", "rudder", "anchor", "helmet", "lantern"]
 KINDS = ["storage", "sizes", "repair", "straps", "paint"]
 MISSING = ["insurance", "auction", "museum", "festival", "licence", "carving"]
-# Somebody else's site, what the site is not about, what a page says in full, what hardly anybody searches.
+# Someone else's site, what the site is not about, what a page says in full, what hardly anybody searches.
 DECOYS = {
     "riverclub canoe": 900, "pizza oven": 800, "pizza dough oven": 700, "kayak repair": 400, "helmet glue": 9, "glue helmet": 8,
 }  # fmt: skip
@@ -43,7 +43,7 @@ def shop(site: Site) -> Site:
     Page.objects.bulk_create(Page(id=number + 1, site=site, text=text) for number, text in enumerate(addresses))
     Query.objects.bulk_create(Query(id=number + 1, site=site, text=text) for number, text in enumerate(texts))
     facts = [(number + 1, number // 3 + 1, 40.0) for number in range(len(shown))]
-    # Three of the missing ones are shown for, on pages that say half of nothing of them.
+    # Three of the missing ones rank for, on pages that say half of nothing of them.
     facts += [(len(shown) + 4 * subject + word + 1, 5 * subject + 1, 15.0) for subject in range(3) for word in range(4)]
     result = [
         (LAST - timedelta(days=day), page, query, int(rng.binomial(seen, 0.05)), seen, 4.0 + query % 5)
@@ -92,7 +92,7 @@ def _results(site: Site, texts: list[str], shown: int) -> None:
             key = "pizza" if "pizza" in text else text.replace(" ", "-")
         for place in range(1, 10):
             host = "riverclub" if text == "riverclub canoe" and place == 1 else f"{text.split()[0]}{place % 3}"
-            of = key if place % 2 else text.split()[0]  # half of them stand for all of a subject
+            of = key if place % 2 else text.split()[0]  # half of them represent all of a subject
             address = f"https://{host}.example/{of}/{place}"
             blocks.append((number + 1, 826, 1, LAST, place, "organic", None, 100, text, address, None))
     keep(site, pl.DataFrame(blocks, RESULTS.schema, orient="row"), grain=RESULTS)

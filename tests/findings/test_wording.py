@@ -1,4 +1,4 @@
-"""What the product says of wording and of what stands above, on a site of which everything is known."""
+"""What the product says of wording and of what is above, on a site of which everything is known."""
 
 from datetime import date
 
@@ -40,7 +40,7 @@ def test_unsaid_and_said_to_the_word(site: Site, planted: Planted) -> None:
     assert len([one for one in planted.said if one in result]) > 1.9 * PAGES
     unsaid = [result[one] for one, (times, _) in planted.said.items() if not times and one in result]
     assert {row["on_page"] for row in unsaid} == {"missing"}
-    assert {row["what_to_do"] for row in unsaid} <= {"give it a page of its own", "say it in the text"}
+    assert {row["what_to_do"] for row in unsaid} <= {"write a page for it", "add it to the text"}
     # Unsaid ones come first, of these the most to gain.
     first = rows(site, "missing-queries")[: len(unsaid)]
     assert [row["gain"] for row in first] == sorted((row["gain"] for row in first), reverse=True)
@@ -53,7 +53,7 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert sum(boxed) >= 0.9 * len(boxed)
     assert sum(poor) <= 0.05 * len(poor)
     result = answer(site, "serp-captures")
-    cost = next(one for one in result.beside["costs"] if one["kind"] == "answer box")
+    cost = next(one for one in result.beside["costs"] if one["kind"] == "featured snippet")
     # The curve is fitted on boxed rows too and lies a little low, so the factor lies a little high.
     assert 0.28 <= cost["factor"] <= 0.42
     # The page's account keeps what is left; a move proposed on such a row is an answer and no title.
@@ -76,7 +76,7 @@ def test_openings_and_what_is_within_strength_are_exact(site: Site, planted: Pla
     assert {query: row["rank_within_reach"] for query, row in reach.items()} == {
         query: min(place, reach[query]["rank"]) for query, place in planted.potential.items()
     }
-    # It is a target of headroom: nothing is reachable where ours is as strong as those above are.
+    # It is a target of headroom: nothing is potential where the site's own is as strong as those above are.
     current = {row["query_id"]: row for row in rows(site, "striking-distance", target="within-strength")}
     assert all(planted.potential[query] < row["position"] for query, row in current.items() if query in planted.potential)
 

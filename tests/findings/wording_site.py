@@ -1,5 +1,5 @@
 """A planted site of real HTML, read as the crawler reads it: titles with one problem each, phrases said at a known word,
-answer boxes that take two thirds of the clicks, pages of others with known linking sites."""
+featured snippets that take two thirds of the clicks, pages of other sites with known referring domains."""
 
 from dataclasses import dataclass, field
 from datetime import date, timedelta
@@ -27,7 +27,7 @@ PROBLEMS = (
 @dataclass
 class Planted:
     """What was planted: problems by page; (page, query) → times said and at which word; queries under a box, and with poor
-    titles; openings; reachable place by query."""
+    titles; openings; potential place by query."""
 
     problems: dict[int, set[str]] = field(default_factory=dict)
     said: dict[tuple[int, int], tuple[int, int | None]] = field(default_factory=dict)
@@ -38,7 +38,7 @@ class Planted:
 
 
 def phrase(page: int, number: int) -> str:
-    """Three words that stand nowhere else."""
+    """Three words that are nowhere else."""
     rng = np.random.default_rng(1_000 * number + page)
     return " ".join(
         [

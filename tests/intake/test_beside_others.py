@@ -1,4 +1,4 @@
-"""Long work beside others: two jobs of a site never run at once, a long write lets others write, a heartbeat survives a busy
+"""Long work next to others: two jobs of a site never run at once, a long write lets others write, a heartbeat survives a busy
 database, and a deleted site's work ends."""
 
 import sqlite3
@@ -73,7 +73,7 @@ def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) ->
 @on_sqlite
 @pytest.mark.django_db(transaction=True)
 def test_others_write_while_many_pages_are_added() -> None:
-    """A site's load names pages by the million: nobody else waits longer than for a slice of them."""
+    """A site's load names pages by the million: no one else waits longer than for a slice of them."""
     site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
     other = Site.objects.create(slug="other", name="Other", address="https://other.example")
     texts = pl.Series([f"https://shop.example/{number}" for number in range(600_000)])
@@ -86,7 +86,7 @@ def test_others_write_while_many_pages_are_added() -> None:
         time.sleep(0.02)
     assert Page.objects.filter(site=site).count() == 600_000
     assert len(waits) > 5
-    assert max(waits) < (time.monotonic() - started) / 2  # in one transaction, somebody waits for all of it
+    assert max(waits) < (time.monotonic() - started) / 2  # in one transaction, someone waits for all of it
 
 
 @on_sqlite

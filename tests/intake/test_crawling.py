@@ -56,7 +56,7 @@ def test_every_page_is_found_and_told_as_it_is(shop: Site, standins: Running, mo
         for page in site_pages()
         if page["host"] == SITE_HOST and str(page["target"]).rpartition("?")[2] not in ("*", "/robots.txt", "/sitemap.xml")
     }
-    calendar = {f"/calendar/?month={month}" for month in range(1, 6)}  # a trap: it would go on for ever
+    calendar = {f"/calendar/?month={month}" for month in range(1, 6)}  # a trap: it would go on forever
     assert set(pages) == served_pages | calendar | {"/gone/"}
     assert (pages["/old/"]["status"], pages["/old/"]["redirect_to"]) == (301, f"{HOME}/new/")
     assert (pages["/gone/"]["status"], pages["/picture"]["problem"]) == (404, "no page: image/png")

@@ -1,4 +1,4 @@
-"""Pages of others are fetched once, politely, and read as our own are; what cannot be is told."""
+"""Pages of other sites are fetched once, politely, and read as our own are; what cannot be is reported."""
 
 import gzip
 import json

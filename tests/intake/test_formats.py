@@ -231,7 +231,7 @@ def test_visits_from_rates_means_and_engaged_sessions(site: Site, tmp_path: Path
         18_000,
         12.5,
     )
-    assert (row["conversions"], row["users"]) == (None, None)  # not told is not 0
+    assert (row["conversions"], row["users"]) == (None, None)  # not reported is not 0
     load(
         site,
         given(tmp_path, "day,page,sessions,engaged sessions\n2026-11-10,/a,10,7\n"),
@@ -274,7 +274,7 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
 
 
 def test_crawlers_of_search_engines_are_a_channel_of_their_own(site: Site, tmp_path: Path) -> None:
-    """By the names that they give themselves, as the site's rules tell; without a rule none is kept, and names are told."""
+    """By the names that they give themselves, as the site's rules tell; without a rule none is kept, and names are reported."""
     agents = ("FindBot/2.1", "mozilla compatible; findbot/2.1", "OtherBot/1", "curl/8")
     lines = [
         f'192.0.2.{n} - - [{10 + n}/Nov/2026:10:00:00 +0000] "GET /a HTTP/1.1" 200 9 "-" "{agent}"\n'
@@ -346,7 +346,7 @@ def test_events_from_a_table_and_from_a_calendar(site: Site, tmp_path: Path) -> 
     stored = [(event.first_day, event.last_day, event.title, event.kind) for event in Event.objects.all()]
     assert stored == [
         (date(2026, 11, 2), date(2026, 11, 4), "Spring sale", "campaign"),
-        (date(2026, 11, 9), date(2026, 11, 9), "Release", ""),  # told twice, kept once
+        (date(2026, 11, 9), date(2026, 11, 9), "Release", ""),  # reported twice, kept once
         (date(2026, 12, 1), date(2026, 12, 1), "Update", ""),
     ]
 
@@ -437,7 +437,7 @@ def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: S
 
 
 def test_a_column_that_is_empty_is_not_chosen_for_its_name(site: Site, tmp_path: Path) -> None:
-    """An empty "Target URL" was taken though "Destination" held the addresses."""
+    """An empty "Target URL" was taken though "Destination" kept the addresses."""
     rows = "".join(f"https://club.example/{n},,/page-{n},here\n" for n in range(3))
     load(site, given(tmp_path, f"Source URL,Target URL,Destination,Anchor text\n{rows}"))
     assert {row[1] for row in held(site, LINKS)} == {f"https://shop.example/page-{n}" for n in range(3)}

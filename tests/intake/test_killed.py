@@ -1,5 +1,5 @@
 """Killed at random moments: a load, a refresh, a crawl and an archive taken in that are taken up again equal an undisturbed
-run; a load that is taken back stands or is gone, whole; a backup is there whole or not at all.
+run; a load that is undone is or is gone, whole; a backup is there whole or not at all.
 
 Two kills each here; `ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
 """

@@ -164,7 +164,7 @@ def test_good_rows_are_kept_on_demand_and_every_refused_one_is_listed(site: Site
     listed = list(csv.DictReader(io.StringIO(gzip.decompress(loaded.refused_csv).decode())))
     assert [int(row["line"]) for row in listed] == list(range(3, 52, 2))
     assert listed[0]["problem"] == "clicks is negative"
-    assert listed[0]["page"] == "'=cmd()"  # no spreadsheet shall run it
+    assert listed[0]["page"] == "'=cmd()"  # no spreadsheet should run it
 
 
 @pytest.mark.parametrize(
@@ -234,7 +234,7 @@ def test_devices_are_kept_apart_and_what_is_told_twice_is_added_up(site: Site, w
     )
     by_hand = {
         0: TableAsked(choices=Choices(repeats="each"))
-    }  # a column of words sets the rows apart: nobody adds them up unasked
+    }  # a column of words sets the rows apart: no one adds them up unasked
     report = load(site, write_csv([phone, tablet, [*phone[:8], "c"]], header), tables=by_hand).report
     rows = blocks.read_facts(site, PAGE_QUERY).sort("device").select("device", "country", "clicks", "impressions")
     assert rows.rows() == [(2, 250, 2, 20), (3, 250, 3, 30)]  # 250 is France in ISO 3166-1

@@ -1,4 +1,4 @@
-"""The page of all sites: told from what is kept, never from what no longer holds, and quick however many there are."""
+"""The page of all sites: reported from what is kept, never from what no longer holds, and quick however many there are."""
 
 from datetime import timedelta
 
@@ -31,7 +31,7 @@ def test_what_is_kept_is_what_would_be_worked_out_and_follows_the_facts(site: Si
     site.refresh_from_db()
     assert overview.kept(site, timezone.localdate()) is not None
     assert state(analyst) == first
-    # Tomorrow's is worked out tomorrow; other facts, or other decisions, are never told by those of before.
+    # Tomorrow's is calculated tomorrow; other facts, or other decisions, are never reported by those of before.
     assert overview.kept(site, timezone.localdate() + timedelta(days=1)) is None
     half = read_facts(site, PAGE_QUERY).with_columns(clicks=pl.col("clicks") // 2)
     keep(site, half)
@@ -57,7 +57,7 @@ def test_a_thousand_sites_are_asked_for_as_one_is(site: Site, analyst: User, mon
     Membership.objects.bulk_create(
         Membership(site=one, user=analyst, role="reader" if n % 2 else "analyst") for n, one in enumerate(more)
     )
-    # Nobody waits for all of them: what is not worked out says so, and the clock sees to it.
+    # No one waits for all of them: what is not calculated says so, and the clock sees to it.
     monkeypatch.setattr(overview, "ASKED_SECONDS", 0.0)
     assert not state(analyst, "site-7").ready
     assert overview.make_all(600) == 200

@@ -173,7 +173,7 @@ def test_only_the_operator_allows_private_addresses(signed_in, site: Site) -> No
     kept = signed_in.put(
         f"/api/sites/{site.slug}/connections/search", {**body, "private_allowed": False, "token": "x"}, "application/json"
     ).json()
-    assert (kept["has_token"], "token" in kept) == (True, False)  # it is told to the service alone
+    assert (kept["has_token"], "token" in kept) == (True, False)  # it is reported to the service alone
 
 
 @pytest.mark.parametrize(

@@ -71,7 +71,7 @@ def test_days_in_the_usual_ways() -> None:
         "2026-11-09 13:45",
     ]
     assert read("day", *ways) == [the_day] * len(ways)
-    assert read("day", "2026-11") == [date(2026, 11, 1)]  # a month stands for its first day
+    assert read("day", "2026-11") == [date(2026, 11, 1)]  # a month represents its first day
     assert read("day", "09/11/2026", style=Style(day_order="day first")) == [the_day]
     assert read("day", "11/09/2026", style=Style(day_order="month first")) == [the_day]
     assert read("day", "09/11/2026", "2026-02-30") == [None, None]  # nothing is guessed

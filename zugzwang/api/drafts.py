@@ -57,8 +57,8 @@ def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
 
 @router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving})
 def save_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftSaved) -> Any:
-    """Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
-    both are told."""
+    """Save what was written. What others saved in the meantime is merged by blocks; where both changed the same, nothing is
+    saved and both are reported."""
     made = drafts.save(actor(request), slug, draft_id, payload.window, payload.seen, _words(payload.base), _words(payload))
     result = {"text": made.text, "title": made.title, "description": made.description}
     return {**result, "draft": drafts.shown(made.draft)}
@@ -94,7 +94,7 @@ def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
 def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, asked: Query[ViewAsked]) -> Any:
-    """The words given beside the pages above; nothing is saved."""
+    """The words given next to the competing pages; nothing is saved."""
     draft = _draft(request, slug, draft_id)
     clean = partial(drafts.cleaned_words, _words(payload))
     return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
@@ -111,7 +111,7 @@ def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "d
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown})
 def finish_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftFinished) -> Any:
-    """The draft stands on the site since a day: its move is done."""
+    """The draft is on the site since a day: its move is done."""
     actor(request).site_to_change(slug)
     page = whole_view(request, slug, ViewAsked(page=payload.page)).one_page if payload.page.strip() else None
     return drafts.shown(drafts.finish(actor(request), slug, draft_id, payload.on, page, payload.note))
@@ -162,6 +162,6 @@ def show_help_settings(request: HttpRequest, slug: str) -> Any:
 
 @router.put("/sites/{slug}/help", response={200: s.HelpSettings})
 def set_instruction(request: HttpRequest, slug: str, payload: s.InstructionInput) -> Any:
-    """What the text service is told for a task; empty: the product's own words."""
+    """What the text service is reported for a task; empty: the product's own words."""
     drafts.set_instruction(actor(request), slug, payload.task, payload.text)
     return show_help_settings(request, slug)

@@ -77,8 +77,8 @@ class ComparisonShown(Schema):
 
 
 class FindingAnswer(BaseModel):
-    """What every finding tells beside its rows: `behind`, how many rows of what stood behind it; `lacking`, what would be
-    needed to say more."""
+    """What every finding tells next to its rows: `behind`, how many rows of what was behind it; `lacking`, what would be needed
+    to say more."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -192,7 +192,7 @@ def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse
 
 
 def sent(path: Path, name: str, kind: str) -> HttpResponse:
-    """A file that somebody downloads; a large one is read from disk as it goes."""
+    """A file that someone downloads; a large one is read from disk as it goes."""
     if path.stat().st_size > IN_MEMORY_BYTES:
         return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type=kind)  # type: ignore[return-value]
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}

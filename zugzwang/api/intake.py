@@ -1,4 +1,4 @@
-"""The HTTP interface of Intake: files, loads, services, crawls, events, rules of cleaning."""
+"""The HTTP interface of Data: files, loads, services, crawls, events, rules of cleaning."""
 
 import gzip
 import tempfile
@@ -210,7 +210,7 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
 def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Status[s.JobShown]:
-    """Fetch the pages of others on the results pages of some queries, or of all that are captured."""
+    """Fetch the pages of other sites on the SERPs of some queries, or of all that are captured."""
     return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
 
 
@@ -218,7 +218,7 @@ def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Sta
 
 
 def shown_connection(connection: Connection) -> s.ConnectionShown:
-    # The token is told to the service alone.
+    # The token is reported to the service alone.
     names = ("source", "private_allowed", "nightly", "asked_at")
     address = connections.without_password(connection.address)
     stored = {name: getattr(connection, name) for name in names}

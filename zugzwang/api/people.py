@@ -1,4 +1,4 @@
-"""People over HTTP: members of a site and the trail of what they did, invitations, one's own account and tokens."""
+"""People over HTTP: members of a site and the trail of what they did, invitations, your own account and tokens."""
 
 import csv
 import io
@@ -216,7 +216,7 @@ class AuditShown(Schema):
 
 
 class AuditAsked(Schema):
-    """`before`: the id of the last entry that was seen; older ones are told."""
+    """`before`: the id of the last entry that was seen; older ones are reported."""
 
     before: int | None = Field(default=None, ge=1, le=2**62)
     who: str = Field(default="", max_length=150)
@@ -299,7 +299,7 @@ def take_invitation(request: HttpRequest, token: str, payload: InvitationTaken) 
     return {"slug": slug}
 
 
-# --- one's own account ----------------------------------------------------------------------------------------------------
+# --- your own account ----------------------------------------------------------------------------------------------------
 
 
 class SessionShown(Schema):

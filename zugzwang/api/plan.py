@@ -77,7 +77,7 @@ def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, ask
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
 def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, asked: Query[s.FoundAsked]) -> Status[Any]:
-    """Keep a move on each subject. What it may bring is told anew, by the view asked for."""
+    """Keep a move on each subject. What it may bring is reported again, by the view asked for."""
     fields = payload.dict(exclude={"subjects"})
     subjects = list(dict.fromkeys(_subjects(payload.subjects)))
     today = timezone.localdate()
@@ -128,7 +128,7 @@ def change_move(request: HttpRequest, slug: str, move_id: int, payload: s.MoveCh
 
 @router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile})
 def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
-    """Keep on record what came of a move."""
+    """Keep on record the result of a move."""
     snapshot = Snapshot(actor(request).site_to_change(slug))
     moves.keep_outcome(actor(request), slug, move_id, measured(snapshot, move_id, timezone.localdate()))
     return show_move(request, slug, move_id)

@@ -84,7 +84,7 @@ class TopicEditShown(Schema):
 
 
 class FoundAsked(ViewAsked):
-    """The finding that moves were made from; gains are told as the view tells them."""
+    """The finding that moves were made from; gains are reported as the view tells them."""
 
     finding: str = Field(default="", max_length=20)
 
@@ -94,9 +94,8 @@ class SubjectsInput(Schema):
 
 
 class Proposal(Schema):
-    """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
-    `reason` says why. `kind`, `effort`: null where the subjects want different ones. `worked`: what trials say, by
-    kind."""
+    """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be known, and
+    `reason` says why. `kind`, `effort`: null where the subjects need different ones. `worked`: what trials say, by kind."""
 
     subjects: int
     page_text: str | None
@@ -116,7 +115,7 @@ class MainQueryInput(Schema):
 
 
 class ToDo(Schema):
-    """How a move shall be done; an effort of null is the usual one."""
+    """How a move is to be done; an effort of null is the usual one."""
 
     effort: Effort | None = None
     who: str | None = Field(default=None, max_length=150)
@@ -134,7 +133,7 @@ class MovesInput(ToDo):
 
 
 class SettledInput(ToDo):
-    """Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
+    """Clashes over queries, what is decided about them, and how it is to be done. A choice of null: each by the lead and the
     resolution that are proposed for it."""
 
     queries: list[Id] = Field(min_length=1, max_length=500)
@@ -188,7 +187,7 @@ class SpanShown(Schema):
 
 
 class OutcomeShown(Schema):
-    """What came of a move (core/worth/outcomes.py): before and after, of it and of the untouched."""
+    """The result of a move (core/worth/outcomes.py): before and after, of it and of the unchanged."""
 
     before: RatesShown
     after: RatesShown
@@ -198,7 +197,7 @@ class OutcomeShown(Schema):
     controls: int
     expected_a_day: float
     result_clicks: float
-    low: float | None = None  # null: too few untouched, or kept on record before it was told
+    low: float | None = None  # null: too few unchanged, or kept on record before it was reported
     high: float | None = None
     ctr_gained: float | None
     positions_gained: float | None
@@ -272,7 +271,7 @@ class DraftSaved(DraftWords):
 
 
 class DraftShown(DraftWords):
-    """`writer`, `writer_window`: who writes now, null where nobody does."""
+    """`writer`, `writer_window`: who writes now, null where no one does."""
 
     id: int
     name: str
@@ -308,7 +307,7 @@ class ChoiceShown(Schema):
 
 
 class DraftSaving(Schema):
-    """What came of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
+    """The result of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
 
     draft: DraftShown
     text: list[MergedShown] | None
@@ -379,7 +378,7 @@ class Helped(Schema):
 
 
 class HelpSettings(Schema):
-    """`instructions`: what the service is told, by task; `connected`: whether the site has a text service."""
+    """`instructions`: what the service is reported, by task; `connected`: whether the site has a text service."""
 
     instructions: dict[str, str]
     connected: bool
@@ -391,7 +390,7 @@ class InstructionInput(Schema):
 
 
 class TrialInput(Schema):
-    """A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot."""
+    """A trial as planned. `subjects`: pages or rows; in a randomised test all of them, because half is drawn at random."""
 
     subjects: list[SubjectInput] = Field(min_length=1, max_length=500)
     change: str = Field(default="", max_length=5_000)
@@ -406,7 +405,7 @@ class TrialInput(Schema):
 
 
 class VisibleShown(Schema):
-    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in places; null: it cannot be told."""
+    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in positions; null: it cannot be known."""
 
     smallest: float | None = None
     changed: int = 0
@@ -414,7 +413,7 @@ class VisibleShown(Schema):
 
 
 class TrialPlan(Schema):
-    """What a trial could see at all, and what stands in its way."""
+    """What a trial could see at all, and what is in its way."""
 
     visible: VisibleShown
     sentence: str

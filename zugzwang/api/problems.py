@@ -49,7 +49,7 @@ class Problem(Schema):
     problems: list[FileProblem] = []
 
 
-# What every call may answer beside what it is for.
+# What every call may answer next to what it is for.
 STATUSES = (400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 
@@ -141,7 +141,7 @@ def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
 
 def own_origin(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
     """Middleware: nothing is changed at the wish of another site. A browser says where a request comes from (Origin, else
-    Sec-Fetch-Site); one that says nothing is a program, and what it sends is JSON, which no form of another site can. Beside
+    Sec-Fetch-Site); one that says nothing is a program, and what it sends is JSON, which no form of another site can. Next to
     it, whoever has a session must echo a token (ninja's session authentication)."""
 
     def middleware(request: HttpRequest) -> HttpResponse:
@@ -195,7 +195,7 @@ def of_storage(error: BaseException | None) -> HttpResponse | None:
     return None if words is None else answer(503, *words)
 
 
-# What pydantic finds wrong with a value, in our words; what lacks here is told in its own.
+# What pydantic finds wrong with a value, in our words; what lacks here is reported in its own.
 WRONG = {
     "missing": "it is needed",
     "string_too_long": "it may have {max_length} letters at most",
@@ -276,7 +276,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        # RFC 9110, 11.6.1, and RFC 6750, 3: whoever is not let in is told by what they would be.
+        # RFC 9110, 11.6.1, and RFC 6750, 3: whoever is not let in is known by what they would be.
         refused = answer(401, "This needs a signed-in user.", "Sign in, or send a token: Authorization: Bearer zz_….")
         refused["WWW-Authenticate"] = 'Bearer realm="Zugzwang"'
         return refused

@@ -24,7 +24,7 @@ from zugzwang.subjects.report import PARTS, PartName
 router = Router()
 Period = Literal["last-month", "last-4-weeks", "last-13-weeks"]
 SHOWN = 200  # reports in the list, the newest first
-# Of a page that stands alone: nothing is fetched, nothing runs, no address is told to others, nothing is kept on the way.
+# Of a page that is alone: nothing is fetched, nothing runs, no address is reported to others, nothing is kept on the way.
 _ALONE = {
     "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; "
     "form-action 'none'; frame-ancestors 'none'",
@@ -84,7 +84,7 @@ class Preview(Schema):
 class PartSummary(Schema):
     name: PartName
     title: str
-    list: str  # where its figures stand row by row
+    list: str  # where its figures are row by row
 
 
 class ReportLinkShown(Schema):

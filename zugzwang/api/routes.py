@@ -1,4 +1,4 @@
-"""The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job stands here."""
+"""The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job is here."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -37,7 +37,7 @@ class TokenAuth(HttpBearer):
 
 
 class PersonAuth(SessionAuth):
-    """Somebody who signed in."""
+    """Someone who signed in."""
 
     def authenticate(self, request: HttpRequest, key: str | None) -> Any:
         user = super().authenticate(request, key)

@@ -26,7 +26,7 @@ class Credentials(Schema):
 
 
 class PreferencesShown(Schema):
-    """How somebody likes to read; empty: as usual."""
+    """How someone likes to read; empty: as usual."""
 
     language: str = Field(default="", max_length=8)
     time_zone: str = Field(default="", max_length=64)

@@ -2,8 +2,7 @@
 
 Ten wrong guesses of one name from one address are axes' affair (settings). Beyond it: thirty wrong ones from one address,
 whatever the names (spraying), a hundred of one name, wherever from. Hashing is done for as many at once as there are
-processors; others wait a few seconds, and addresses take turns, so that a flood of guesses locks out no one else.
-"""
+processors; others wait a few seconds, and addresses take turns, so a flood of guesses locks out no one else."""
 
 import os
 

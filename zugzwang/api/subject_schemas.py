@@ -93,7 +93,7 @@ class MainCandidate(Schema):
 
 
 class TitleShown(Schema):
-    """A title and snippet of the page as a captured results page has them."""
+    """A title and snippet of the page as a captured SERP has them."""
 
     query: str
     title: str | None
@@ -126,7 +126,7 @@ class BlockToScale(Schema):
 
 
 class Capture(Schema):
-    """A captured results page; `screen`: how many pixels one sees at once."""
+    """A captured SERP; `screen`: how many pixels one sees at once."""
 
     captured: date
     device: str
@@ -139,7 +139,7 @@ class Capture(Schema):
 
 
 class MeasureSideBySide(Schema):
-    """A measure of ours and of each page above; `outside`: on which side of their range ours lies."""
+    """A measure of the site and of each page above; `outside`: on which side of their range the site's own lies."""
 
     name: str
     label: str
@@ -175,7 +175,7 @@ class BoxShown(Schema):
 
 
 class CaptureFile(Schema):
-    """A query's results page with everything about it."""
+    """A query's SERP with everything about it."""
 
     query: str
     query_id: int
@@ -401,7 +401,7 @@ class LinkShown(Schema):
 
 
 class LinksFile(Schema):
-    """A page's links with what it wants, and the plan for it; authority as a share of the site, 0…1."""
+    """A page's links with what it needs, and the plan for it; authority as a share of the site, 0…1."""
 
     finding: NeedsRow
     inward: list[LinkShown]
@@ -428,7 +428,7 @@ class ResultBlock(Schema):
 
 
 class DecidedShown(Schema):
-    """A move or a decision about a page, a row of it, or a clash that it shall lead; `result_clicks`: clicks a day, kept on
+    """A move or a decision about a page, a row of it, or a clash that it should lead; `result_clicks`: clicks a day, kept on
     record."""
 
     on: date
@@ -467,7 +467,7 @@ class PageFile(Schema):
 
 
 class QueryPage(Schema):
-    """A page that was shown for a query; `days` of the first eight pages alone."""
+    """A page that ranked for a query; `days` of the first eight pages alone."""
 
     page: str
     page_id: int
@@ -485,7 +485,7 @@ class QueryPage(Schema):
 
 
 class QueryFile(Schema):
-    """One query with every page shown for it; `clash`: why it is fought over, null where it is not."""
+    """One query with every page that ranks for it; `clash`: why it is contested, null where it is not."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -502,7 +502,7 @@ class QueryFile(Schema):
 
 
 class WeekCompared(Schema):
-    """A week beside the same week a year before; null: not known. `days`: how many of its days have search facts."""
+    """A week next to the same week a year before; null: not known. `days`: how many of its days have search facts."""
 
     week: date
     days: int
@@ -542,7 +542,7 @@ class EventFlag(Schema):
 
 
 class Changes(Schema):
-    """Where the site, or a section of it, stands; `change` null where there is nothing to compare with."""
+    """Where the site, or a section of it, is; `change` null where there is nothing to compare with."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -564,8 +564,8 @@ class BriefQuery(Schema):
 
 
 class BriefTerm(Schema):
-    """A term of the pages above. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `ours`: how often
-    our page says it (null: none is compared)."""
+    """A term of the competing pages. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's
+    own`: how often our page says it (null: none is compared)."""
 
     text: str
     tier: Tier
@@ -583,7 +583,7 @@ class BriefMeasure(Schema):
 
 
 class BriefLink(Schema):
-    """A link to set to the page, and the page that it stands on."""
+    """A link to set to the page, and the page that it is on."""
 
     page: str
     anchor: str
@@ -616,7 +616,7 @@ class BriefShown(Schema):
 
 
 class TermChecked(Schema):
-    """A term in a draft: how often it is said, and between which counts the pages above say it in a text of this length."""
+    """A term in a draft: how often it is said, and between which counts the competing pages say it in a text of this length."""
 
     text: str
     tier: Tier
@@ -627,7 +627,7 @@ class TermChecked(Schema):
 
 
 class FaultShown(Schema):
-    """Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of ours."""
+    """Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of the site."""
 
     kind: FaultKind
     quote: str
@@ -636,7 +636,8 @@ class FaultShown(Schema):
 
 
 class DraftChecked(Schema):
-    """A draft beside the pages above. `length`, `ease`: the quartiles of the pages above; `short_answer`: its characters."""
+    """A draft next to the competing pages. `length`, `ease`: the quartiles of the competing pages; `short_answer`: its
+    characters."""
 
     words: int
     length: tuple[float, float] | None

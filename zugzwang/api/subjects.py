@@ -90,7 +90,7 @@ def show_strip(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
 
 @router.get("/sites/{slug}/links/{int:page_id}", response={200: s.LinksFile})
 def show_links(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
-    """A page's links with what it wants, what is wrong with them, and the plan for it."""
+    """A page's links with what it needs, what is wrong with them, and the plan for it."""
     return tell_links(whole_view(request, slug, asked), page_id)
 
 
@@ -139,7 +139,7 @@ def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
 
 @router.get("/sites/{slug}/results/{int:query_id}", response={200: s.CaptureFile})
 def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
-    """A query's results page: what stands above ours, what that costs, and what the pages above have."""
+    """A query's SERP: what is above the site's result, what that costs, and what the competing pages have."""
     return tell_results(whole_view(request, slug, asked), query_id)
 
 

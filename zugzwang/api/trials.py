@@ -24,7 +24,7 @@ def _planned(payload: s.TrialInput) -> Planned:
 
 @router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
 def plan_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Any:
-    """What a trial could see at all, and what stands in its way; nothing is kept."""
+    """What a trial could see at all, and what is in its way; nothing is kept."""
     result = trials.tell_plan(actor(request), slug, _planned(payload), timezone.localdate())
     return {**result, "worked": results_by_kind(actor(request).site(slug)).get(payload.kind)}
 
@@ -53,7 +53,7 @@ def read_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
 
 @router.post("/sites/{slug}/trials/{int:trial_id}/out", response={200: s.TrialShown})
 def leave_out(request: HttpRequest, slug: str, trial_id: int, payload: s.LeftOut) -> Any:
-    """Leave an untouched one out for a reason, or take it in again."""
+    """Leave an unchanged one out for a reason, or take it in again."""
     trials.leave_out(actor(request), slug, trial_id, Subject(payload.page, payload.query), payload.why)
     return _shown(request, slug, trial_id)
 

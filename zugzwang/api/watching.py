@@ -39,7 +39,7 @@ _took = Histogram(
 
 
 def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are told.
+    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are reported.
 
     Probes are answered here, whatever host and scheme they name: whoever watches the server asks it directly, past the proxy
     that its other requests come through.
@@ -58,13 +58,13 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
             response = probe(request) if probe else get_response(request)
             seconds = time.perf_counter() - begun
             route = request.path if probe else request.resolver_match.route if request.resolver_match else "none"
-            # Anybody may send any word as a method: those of HTTP are told apart, for each label is kept for good.
+            # Anybody may send any word as a method: those of HTTP are distinguished, for each label is kept for good.
             method = request.method if request.method in METHODS else "other"
             _asked.labels(method, str(response.status_code)).inc()
             _took.labels(route).observe(seconds)
             if seconds > settings.SLOW_SECONDS:
                 who = request.user.get_username() if hasattr(request, "user") else ""
-                # An address that is a secret stands in no log.
+                # An address that is a secret is in no log.
                 secret = request.resolver_match is not None and "token" in request.resolver_match.kwargs
                 path = route if secret else request.get_full_path()[:2_000]
                 result = {"path": path, "who": who, "seconds": round(seconds, 3)}
@@ -74,7 +74,7 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         except BaseException as error:
             if isinstance(error, Exception | SystemExit | KeyboardInterrupt | GeneratorExit):
                 raise
-            # A panic of a native library is no Exception: nobody would answer the request.
+            # A panic of a native library is no Exception: no one would answer the request.
             raise RuntimeError(f"a native library failed: {error}") from error
         finally:
             request_id.reset(token)
@@ -96,7 +96,7 @@ def ready(request: HttpRequest) -> HttpResponse:
     """Whether it can work: the database answers and is as new as the program, the data folder can be written to, and
     the store of blocks can be reached."""
     wrong = list(_wrong())
-    # Without clock or worker requests are answered all the same, but nothing is refreshed, sent or loaded: it is told, here
+    # Without clock or worker requests are answered all the same, but nothing is refreshed, sent or loaded: it is reported, here
     # and in the log, and takes no server out of service.
     quiet = [] if wrong else silent(timezone.now())
     for words in quiet:

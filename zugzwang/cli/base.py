@@ -1,4 +1,4 @@
-"""What our commands share: a database to work on, and errors told as one line of what is wrong and what to do."""
+"""What our commands share: a database to work on, and errors reported as one line of what is wrong and what to do."""
 
 import json
 import time
@@ -72,7 +72,7 @@ class ProductCommand(BaseCommand):
 
 
 def finish(command: BaseCommand, job: Job, form: str) -> None:
-    """Do a job here and now, unless a worker took it already, and tell what came of it."""
+    """Do a job here and now, unless a worker took it already, and tell its result."""
     jobs.run_job.func(job.id)
     while True:
         job.refresh_from_db()

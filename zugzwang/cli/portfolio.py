@@ -1,9 +1,8 @@
 """The findings of many sites at once, a site a process: on this machine, or on a Dask cluster, for sites are independent.
 
-OUT/site=SLUG/FINDING.parquet holds the rows that a finding has as its place opens, OUT/site=SLUG/done.json what came of each.
-A site whose done.json tells of the facts, decisions and day of now is passed over, so a run that ended early goes on where it
-was. What goes wrong in a site is told there and keeps no other from being done.
-"""
+OUT/site=SLUG/FINDING.parquet holds the rows that a finding has as its place opens, OUT/site=SLUG/done.json the result of each.
+A site whose done.json reports the facts, decisions and day of now is skipped, so a run that ended early goes on where it was.
+What goes wrong in a site is reported there and keeps no other from being done."""
 
 import json
 import os
@@ -27,8 +26,8 @@ DONE = "done.json"
 
 
 def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[str, Any]:
-    """Compute findings of a site, unless they stand already: its slug, `stood`, rows a finding, and what went wrong. Never
-    raises for what is wrong with one site."""
+    """Compute findings of a site, unless they are already: its slug, `was`, rows a finding, and what went wrong. Never raises
+    for what is wrong with one site."""
     if not apps.ready:
         os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zugzwang.settings")
         django.setup()  # in a process of the cluster
@@ -68,7 +67,7 @@ def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[st
 def run(
     slugs: Sequence[str], findings: Sequence[str], out: Path, today: date, engine: Engine, workers: int, scheduler: str = ""
 ) -> Iterator[dict[str, Any]]:
-    """What came of each site, as it is done; large sites should come first. Invalid where the engine cannot be had."""
+    """The result of each site, as it is done; large sites should come first. Invalid where the engine cannot be had."""
     values = (list(findings), str(out.resolve()), today.isoformat())
     return _on_dask(slugs, values, workers, scheduler) if engine == "dask" else _here(slugs, values, workers)
 

@@ -1,11 +1,11 @@
-"""The web server: waitress, bounded so that slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
+"""The web server: waitress, bounded so slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
 
 Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
 only an upload to a site that one may change is let in, or an archive of one who may add a site. Each request has a bound in
 time, the larger the more has come.
 
 Threads are shared by lanes: health, files and the session have threads of their own, so has signing in, and of the rest one
-person gets a few, in turns with everybody else. So sixteen slow requests of one person keep that person waiting, nobody else.
+person gets a few, in turns with everyone else. So sixteen slow requests of one person keep that person waiting, no one else.
 """
 
 import errno
@@ -282,7 +282,7 @@ class Server(TcpWSGIServer):  # type: ignore[misc]
 
 
 def _proxy() -> dict[str, Any]:
-    """Whom to believe where a request came from: the proxy that stands before us, where one does."""
+    """Whom to believe where a request came from: the proxy that is before us, where one does."""
     if not settings.TRUSTED_PROXY:
         return {}
     headers = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}
@@ -337,7 +337,7 @@ def serve(application: Any, address: str) -> None:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
     cache.compute_apart()
     bounded.prepare()
-    # Each wait for a socket gives the interpreter's lock away; beside threads that compute, an answer that costs nothing would
+    # Each wait for a socket gives the interpreter's lock away; next to threads that compute, an answer that costs nothing would
     # wait 5 ms for it, dozens of times.
     sys.setswitchinterval(SWITCH_SECONDS)
     try:

@@ -5,11 +5,11 @@ Each folder is a subject, each module one rule, named after it:
 
     facts/
         search        how clicks, impressions and positions add up
-        grains        the tables of facts: what tells rows apart, how repeats become one, what is withheld
+        grains        the tables of facts: what distinguishes rows, how repeats become one, what is withheld
         periods       whole days, the same weeks a year before, missing days
         addresses     RFC 3986: references resolved, normal form
         cleaning      which addresses are one page, what is left out, page types, query groups
-        comparison    the measures of a site beside those of the days compared with
+        comparison    the measures of a site next to those of the days compared with
         countries     countries by name and code
         patterns      how an analyst says which texts are meant
         visits        channels, and sessions rebuilt from the requests of a log
@@ -25,16 +25,16 @@ Each folder is a subject, each module one rule, named after it:
     pages/
         html          what a page says: its words, links and directives
         account       what a page earns and could gain by which lever, nothing counted twice
-        landing       visits beside search: reconciled, bounces by type, earning and informing
-        sections      the directory tree, sums below and the page itself told apart
-        fit           whether a page says the query that it is shown for
+        landing       visits next to search: reconciled, bounces by type, earning and informing
+        sections      the directory tree, sums below and the page itself distinguished
+        fit           whether a page covers the query that it ranks for
     contest/
-        clashes       which queries several pages fight over, in what way, and what it costs
+        clashes       which queries several pages compete for, in what way, and what it costs
         leads         which page should own a query, and what to do about the others
-        overlapping_pages   pages shown for the same queries, whether or not they say the same
+        overlapping_pages   pages that rank for the same queries, whether or not they say the same
     links/
         graph         authority: what flows along the links between pages
-        needs         which pages want links, which can give, and what is wrong with theirs
+        needs         which pages need links, which can link out, and what is wrong with their links
         faults        links that lead wrong, anchors that say nothing or mean another page
         mentions      where pages say a phrase in running text, linked or not
         similarity    which pages speak alike
@@ -42,19 +42,19 @@ Each folder is a subject, each module one rule, named after it:
         setting       whether a planned link was set
     topics/
         communities   which queries belong together
-        season        when in the year they are searched, and by when a page must stand
-        intent        what searchers want
+        season        when in the year they are searched, and by when a page must be
+        intent        what searchers look for
         edits         what people changed about topics, applied to new data
-        writing       groups of queries that no page of ours answers
+        writing       groups of queries that no page of the site answers
     drafts/
-        terms         what the pages above say of a query, and how much of it a page says
+        terms         what the competing pages say of a query, and how much of it a page says
     time/
         breaks        weeks in which a level changed and stayed changed
         cliffs        pages that broke together, the event near, spells out of the results
         change        why clicks changed between two periods, exactly split
     worth/
         moves         what is proposed to do, and in which order
-        outcomes      what came of a move, beside pages that nobody touched
+        outcomes      the result of a move, next to pages that no one touched
     words/
         sentences     the plain words for a row's numbers
         wording       words and their stems

@@ -1,4 +1,4 @@
-"""The trail of who did what: written in the transaction of what was done, read by owners, changed by nobody."""
+"""The activity log: written in the transaction of what was done, read by owners, changed by no one."""
 
 from typing import Any, Literal
 
@@ -15,7 +15,7 @@ What = Literal[
 
 
 def note(user: User | None, site: Site | None, what: What, about: str = "", **details: Any) -> None:
-    """Write down that somebody did something; `user` None: the operator, or the program by itself."""
+    """Write down that someone did something; `user` None: the operator, or the program by itself."""
     AuditEntry.objects.create(
         site=site,
         slug=site.slug if site else "",

@@ -1,13 +1,12 @@
-"""Backups: one file that holds the database as it stood at a moment, the uploads that wait, and the signing key.
+"""Backups: one file that holds the database as it was at a moment, the uploads that wait, and the signing key.
 
 The database is copied as of one moment while others write (database_copy.py): what a load writes in one transaction is in it
 whole or not at all. A backup counts when it was read back: every file's SHA-256, and all of the database.
 
 A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key, and blocks/…
-where the bytes of blocks stand in a store: all that it holds after the database was copied, for nothing in it changes. A backup
+where the bytes of blocks are in a store: all that it holds after the database was copied, for nothing in it changes. A backup
 opens what is sealed in it, so it is for its owner alone (mode 0600); without the key, tokens of services have to be given again
-after it is put back.
-"""
+after it is restored."""
 
 import hashlib
 import io
@@ -83,7 +82,7 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
                 try:
                     manifest.files[name] = _add(archive, name, path)
                 except FileNotFoundError:
-                    continue  # an upload that was loaded or given up meanwhile
+                    continue  # an upload that was loaded or given up in the meantime
             for digest, content in block_store.everything():
                 _add_bytes(archive, f"{BLOCKS}/{digest}", content)
                 manifest.files[f"{BLOCKS}/{digest}"] = digest

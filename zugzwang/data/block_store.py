@@ -1,11 +1,10 @@
-"""Where the bytes of blocks and loads stand: in the database, or beside it in a store – a folder, or an object store.
+"""Where the bytes of blocks and loads are: in the database, or next to it in a store – a folder, or an object store.
 
 With a store (`ZUGZWANG_BLOCKS`), a row holds the SHA-256 of its bytes (FIPS 180-4) and the store holds them under that name.
 They are stored before the row is, so no row names what is not there, and what is stored never changes, so the store needs no
 order among its writers. What no row names any more is thrown away a month after that was noticed: until then a database that
-was put back from a backup, or moved aside by one, finds what it names. Rows from before there was a store hold their bytes
-themselves.
-"""
+was restored from a backup, or moved aside by one, finds what it names. Rows from before there was a store hold their bytes
+themselves."""
 
 import hashlib
 import json
@@ -49,12 +48,12 @@ class Folder(FileSystemStorage):
 
 
 def store() -> Storage | None:
-    """None: bytes stand in the database."""
+    """None: bytes are in the database."""
     return storages["blocks"] if "blocks" in settings.STORAGES else None
 
 
 def put(current: Storage, content: bytes) -> bytes:
-    """Store bytes, and what a row holds in their place. They are written anew where they stand: then they count as just stored,
+    """Store bytes, and what a row holds in their place. They are written again where they are: then they count as just stored,
     and are not thrown away before their row is there."""
     digest = hashlib.sha256(content).hexdigest()
     _reached(current.save, _name(digest), ContentFile(content))
@@ -87,7 +86,7 @@ def _reached(ask: Any, *values: Any) -> Any:
         raise
     except OSError as error:
         if error.errno is not None:
-            raise  # a full or read-only disk, told as such
+            raise  # a full or read-only disk, reported as such
         raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
     except Exception as error:  # each store's library has its own
         raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
@@ -105,7 +104,7 @@ def potential() -> bool:
 
 
 class PayloadField(models.BinaryField):  # type: ignore[type-arg]
-    """Bytes that stand in the store where there is one."""
+    """Bytes that are in the store where there is one."""
 
     def deconstruct(self) -> Any:
         name, _, args, kwargs = super().deconstruct()
@@ -131,7 +130,7 @@ def everything() -> Iterator[tuple[str, bytes]]:
     """The digests and bytes of all that is in the store; nothing where there is none."""
     current = store()
     for digest in [] if current is None else list(stored(current)):
-        if content := fetch(MARK + digest.encode()):  # but for what was thrown away meanwhile
+        if content := fetch(MARK + digest.encode()):  # but for what was thrown away in the meantime
             yield digest, content
 
 
@@ -179,7 +178,7 @@ def move(table: type[models.Model], into_database: bool) -> int:
     for number in list(table._default_manager.order_by("id").values_list("id", flat=True)):
         row = table._default_manager.filter(id=number).first()
         if row is None:
-            continue  # replaced meanwhile: its heir stands where it should
+            continue  # replaced in the meantime: its heir is where it should
         content = bytes(row.payload)  # type: ignore[attr-defined]
         if not content:
             said = (

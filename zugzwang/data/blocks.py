@@ -1,11 +1,10 @@
 """Facts in blocks: one Parquet file (zstd, sorted by the grain's key) a site, grain and month, in `Block.payload`.
 
-Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's
-own rows stand in a `LoadPart`, so that a load can be taken back by making the block again without it.
+Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's own
+rows are in a `LoadPart`, so a load can be undone by making the block again without it.
 
-Encoding happens before the transaction that writes, so that no one waits for it; the transaction checks that nothing else
-was written meanwhile.
-"""
+Encoding happens before the transaction that writes, so no one waits for it; the transaction checks that nothing else was
+written in the meantime."""
 
 import hashlib
 import io
@@ -38,7 +37,7 @@ log = logging.getLogger(__name__)
 
 
 class Damaged(ProductError):
-    """What stands on disk is not what was written, and cannot be made again."""
+    """What is on disk is not what was written, and cannot be made again."""
 
 
 class OvertakenError(Exception):
@@ -47,9 +46,9 @@ class OvertakenError(Exception):
 
 @dataclass(frozen=True)
 class Changed:
-    """What writing does, in rows. `given`: of the load, repeats made one. On the days of the load (in all of a table
-    without days) stood `before`, stand `after`; of the given ones `new` had no row of their key and `replaced` had another.
-    `lost`: stood there, and neither they nor a row of their key stands there now."""
+    """What writing does, in rows. `given`: of the load, repeats made one. On the days of the load (in all of a table without
+    days) was `before`, are `after`; of the given ones `new` had no row of their key and `replaced` had another. `lost`: was
+    there, and neither they nor a row of their key is there now."""
 
     given: int = 0
     before: int = 0
@@ -65,7 +64,7 @@ class Changed:
 
 @dataclass(frozen=True)
 class Rewrite:
-    """Blocks and a load's parts made ready to be written, on top of the facts as they stood at `data_version`."""
+    """Blocks and a load's parts made ready to be written, on top of the facts as they was at `data_version`."""
 
     data_version: int
     blocks: list[Block]
@@ -99,8 +98,9 @@ def has_facts(site: Site, grain: Grain) -> bool:
 def read_span(
     site: Site, grain: Grain, span: Period, columns: Sequence[str], by: Collection[Literal["device", "country"]] = ()
 ) -> pl.DataFrame:
-    """The totals of one span in the columns of the dated grain beside them; `day` is the span's last. `by`: what must be told
-    of each row. Of totals that were told in several ways (by device, by country) one is read, for each is the whole."""
+    """The totals of one span in the columns of the dated grain next to them; `day` is the span's last. `by`: what must be
+    reported of each row. Of totals that were given in several ways (by device, by country) one is read, for each is the
+    whole."""
     of_span = (pl.col("first") == span.first) & (pl.col("last") == span.last)
     totals = OF_SPANS[grain.name]
     ways = [name for name in ("device", "country") if name in totals.schema]
@@ -155,8 +155,8 @@ def count_days(site: Site, grain: Grain) -> pl.DataFrame:
 
 
 def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode) -> Rewrite:
-    """Blocks in which the days of each table hold its rows, in place of what stood there ("replace") or added to it ("add":
-    a row of a key that is given is replaced, the others stay). A table without days is replaced or added to as a whole."""
+    """Blocks in which the days of each table hold its rows, in place of what was there ("replace") or added to it ("add": a row
+    of a key that is given is replaced, the others stay). A table without days is replaced or added to as a whole."""
     version = site.data_version
     blocks: list[Block] = []
     parts: list[LoadPart] = []
@@ -185,7 +185,7 @@ def _made(
     old = _decode(sound(old_block, grain), grain) if old_block else grain.schema.to_frame()
     block = _encode(site, month, _merged(old, new, grain, mode), grain)
     own = block.payload if old_block is None else _payload(new)
-    # Kept also where the block stays as it is: should what stands there be taken back, this load still holds it.
+    # Kept also where the block stays as it is: should what is there be undone, this load still holds it.
     part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
     result = _told(old, new, grain, mode)
     if old_block is not None and block.checksum == old_block.checksum:
@@ -212,7 +212,7 @@ def prepare_without(site: Site, load: Load) -> Rewrite:
 
 
 def _parts(site: Site, grain: str, month: date) -> QuerySet[LoadPart]:
-    """What the loads that stand hold of a month."""
+    """What the loads that are hold of a month."""
     return LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=grain, month=month)
 
 
@@ -266,7 +266,7 @@ def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Se
 
 
 def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
-    """Put the blocks without a load in place and note that it is taken back. Raises OvertakenError as `write` does."""
+    """Put the blocks without a load in place and note that it is undone. Raises OvertakenError as `write` does."""
     with transaction.atomic():
         version = _next_version(site, rewrite, load.events.exists())
         for block in rewrite.blocks:
@@ -290,7 +290,7 @@ def _next_version(site: Site, rewrite: Rewrite, events: bool) -> int:
 
 
 def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> pl.DataFrame:
-    """What stands after `new` was loaded onto `old`; both are sorted and hold no repeats."""
+    """What is after `new` was loaded onto `old`; both are sorted and hold no repeats."""
     if old.is_empty():
         return new
     if not grain.when:
@@ -306,7 +306,7 @@ def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
     """Which rows are of the days, or of the very spans, that these are of."""
     if grain.dated:
         return pl.col("day").is_in(rows["day"].unique().implode())
-    # Totals by device and totals by country are each the whole, told in another way: they stand beside one another.
+    # Totals by device and totals by country are each the whole, given in another way: they goes with one another.
     frame = [(pl.col(name) != NOT_REPORTED).alias(name) for name in ("device", "country") if name in grain.schema]
     stretches = rows.select(*grain.when, *frame).unique().to_dicts()
     of_each = (pl.all_horizontal(*(_is(name, value) for name, value in one.items())) for one in stretches)
@@ -390,7 +390,7 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
     )
 
 
-# What columns hold at most beyond their types: numbers of devices, countries and channels are told by tables.
+# What columns hold at most beyond their types: numbers of devices, countries and channels are known by tables.
 _NUMBERED = {"device": len(DEVICES) - 1, "country": 10_000, "channel": 100}
 _TEXT_MAX_BYTES = 4_000_000  # the content of a page; addresses and queries are far shorter
 
@@ -422,7 +422,8 @@ def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, mont
 
 
 def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
-    """Rows as they were encoded. A column that came after the block is null in it, but device and country are "not told"."""
+    """Rows as they were encoded. A column that came after the block is null in it, but device and country are "not
+    reported"."""
     wanted = list(columns or grain.schema.names())
     file = io.BytesIO(payload)
     try:

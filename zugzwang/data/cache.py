@@ -1,14 +1,14 @@
 """What was computed from a site's facts, kept for all processes of the machine: bounded in bytes, each thing computed once.
 
-A kept value is a folder in the data folder: `value` (a pickle) beside one Arrow IPC file a frame, uncompressed, so that every
+A kept value is a folder in the data folder: `value` (a pickle) next to one Arrow IPC file a frame, uncompressed, so every
 process maps the same bytes of the disk instead of holding a copy. Each process also remembers what it used last, up to
 `CACHE_MEMORY_BYTES`. Keys name the site, the version of its facts and what was asked; the program's own source is part of the
-folder's name, so that a newer program never reads what an older one worked out.
+folder's name, so a newer program never reads what an older one calculated.
 
-Whoever asks for a value while somebody computes it waits for that one: threads by a lock, processes by a lock on a file.
+Anyone who asks for a value while someone computes it waits for that one: threads by a lock, processes by a lock on a file.
 
 A web server computes what takes long in processes of their own, bounded in time and memory and behind it in the line for the
-processor (bounded.py), and reads what they kept: it answers others meanwhile.
+processor (bounded.py), and reads what they kept: it answers others in the meantime.
 
 Every file has a checksum (XXH3, 128 bits), which is compared when it is mapped: a disk that changes a bit would otherwise be
 served as a figure. What does not fit, or cannot be read for any other reason, is deleted, counted and computed again.
@@ -47,7 +47,7 @@ from zugzwang.bounded import Kind, Turns, waiting
 from zugzwang.errors import Busy
 
 WORTH_A_PROCESS_SECONDS = 0.3  # what is known to take less is computed in the web server itself
-WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed anew in another process
+WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed again in another process
 SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has written so much since the last time
 UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
 
@@ -158,7 +158,7 @@ class Cache:
             return value if found else self._from_disk_or(*key, compute)
 
     def forget(self) -> None:
-        """Let go of everything this process remembers; what stands on disk stays."""
+        """Let go of everything this process remembers; what is on disk stays."""
         with self._guard:
             self._remembered.clear()
             self._bytes = 0
@@ -220,7 +220,7 @@ class Cache:
                 value = compute()
                 if time.perf_counter() - begun >= WORTH_A_FILE_SECONDS and (size := _write(place, value)):
                     self._sweep_after(size)
-                    read = _read(place)  # mapped, so that what was computed can be let go
+                    read = _read(place)  # mapped, so what was computed can be let go
                 if read is None:
                     read = value, _size_of(value)
         self._remember(key, *read)
@@ -253,7 +253,7 @@ class Cache:
             total -= size
 
     def drop_older(self, of: tuple[int, int]) -> None:
-        """Take away what was kept for other versions of a site, once nobody can still be asking for them."""
+        """Take away what was kept for other versions of a site, once no one can still be asking for them."""
         for folder in self.folder.glob(f"*/{of[0]}-*"):
             if folder.name != f"{of[0]}-{of[1]}" and time.time() - folder.stat().st_mtime > UNUSED_SECONDS:
                 shutil.rmtree(folder, ignore_errors=True)
@@ -354,7 +354,7 @@ def _digest(path: Path) -> str:
 
 
 class _Pickler(pickle.Pickler):
-    """Writes frames and series beside the pickle."""
+    """Writes frames and series next to the pickle."""
 
     def __init__(self, file: io.BufferedWriter, folder: Path) -> None:
         super().__init__(file, protocol=5)

@@ -31,7 +31,7 @@ MIGRATIONS = "django_migrations"
 
 
 class Unsound(ProductError):
-    """A backup, or what was put back from it, is damaged."""
+    """A backup, or what was restored from it, is damaged."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class Engine(Protocol):
     name: str  # of the file in a backup
 
     def copy(self, target: Path) -> About:
-        """Write the database as of one moment: whoever writes meanwhile neither waits nor is seen in part."""
+        """Write the database as of one moment: whoever writes in the meantime neither waits nor is seen in part."""
 
     def read(self, copy: Path) -> About:
         """Read a copy back, whole. Unsound where it is damaged."""
@@ -61,12 +61,12 @@ class Engine(Protocol):
         """Save the current database in a folder before it is replaced."""
 
     def put_back(self, copy: Path) -> None:
-        """Put a copy in place of what stands."""
+        """Put a copy in place of what is."""
 
 
 @contextmanager
 def one_moment() -> Iterator[None]:
-    """Everything read within is of one moment. Nobody waits for it, and it may write nothing."""
+    """Everything read within is of one moment. No one waits for it, and it may write nothing."""
     if connection.in_atomic_block:  # of the moment in which that began
         yield
         return
@@ -87,7 +87,7 @@ def one_moment() -> Iterator[None]:
 
 @contextmanager
 def without_waiting() -> Iterator[None]:
-    """Write where nobody else does just now: an OperationalError at once where somebody does, which SQLite waits for else."""
+    """Write where no one else does just now: an OperationalError at once where someone does, which SQLite waits for else."""
     if connection.vendor != "sqlite":
         yield
         return
@@ -206,8 +206,8 @@ class PostgreSql:
 
 
 def compact() -> int:
-    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers
-    wait meanwhile, a second for some hundred MB. PostgreSQL's own housekeeping does this."""
+    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers wait in the meantime, a
+    second for some hundred MB. PostgreSQL's own housekeeping does this."""
     if connection.vendor != "sqlite" or connection.in_atomic_block:
         return 0
     with connection.cursor() as cursor:
@@ -233,7 +233,7 @@ def engine() -> Engine:
 
 def written_by(files: Collection[str], ours: Engine) -> Engine:
     """The kind of database that the files of a backup hold. What SQLite wrote is taken by either, a dump of PostgreSQL by its
-    own kind alone. Unsound where ours cannot take it."""
+    own kind alone. Unsound where the site's own cannot take it."""
     if ours.name in files:
         return ours
     if Sqlite.name in files:
@@ -259,7 +259,7 @@ def check_known(migration: str, what: str) -> None:
     known = max(name for app, name in MigrationLoader(None).disk_migrations if app == "store")
     if migration > known:
         raise Unsound(
-            f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, ours is {known}.",
+            f"{what} was made by a newer version of Zugzwang: its last migration is {migration}, this one has {known}.",
             "Install that version or a newer one, then try again.",
         )
 
@@ -270,7 +270,7 @@ def _about(first: Any) -> About:
 
 
 def _afresh(lines: Iterator[bytes]) -> Iterator[bytes]:
-    """What makes a database anew, in the one transaction in which it is emptied."""
+    """What makes a database again, in the one transaction in which it is emptied."""
     yield b"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n"
     yield from lines
 

@@ -1,5 +1,5 @@
 """All facts as a Parquet data set that any tool reads: OUT/site=SLUG/table=NAME/month=2026-11/part.parquet, Hive-partitioned,
-with texts in place of numbers; a volume's own month is its `volume_month`. Beside it site.json: what was set for the site."""
+with texts in place of numbers; a volume's own month is its `volume_month`. Next to it site.json: what was set for the site."""
 
 import io
 import json
@@ -52,7 +52,7 @@ def month_of(month: date) -> str:
 
 
 def _told(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:
-    """Rows with the texts of their pages and queries, and devices, countries and channels by name; null: not told."""
+    """Rows with the texts of their pages and queries, and devices, countries and channels by name; null: not reported."""
     for name, known in texts.items():
         if rows.schema.get(name) == pl.UInt32:
             rows = rows.join(known, left_on=name, right_on="id", how="left", maintain_order="left")

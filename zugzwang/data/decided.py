@@ -1,4 +1,4 @@
-"""What people decided, as it stands now: decisions in force, moves, and a mark a subject. Read here, written in plan/.
+"""What people decided, as it is now: decisions in force, moves, and a mark a subject. Read here, written in plan/.
 
 None of it is part of a snapshot: it is joined to what the facts say afterwards, under a version of its own
 (`Site.plan_version`), which every write renews.
@@ -39,7 +39,7 @@ class Subject:
 
 @dataclass(frozen=True)
 class Mark:
-    """`word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what shall be done, or the reason."""
+    """`word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what is to be done, or the reason."""
 
     page: int | None
     query: int | None
@@ -54,7 +54,7 @@ class Mark:
 
 
 def marks(site: Site, today: date) -> list[Mark]:
-    """One mark a subject, the latest first. What was set aside until a day that has come is open again: no mark."""
+    """One mark a subject, the latest first. What was snoozed until a day that has come is open again: no mark."""
     found = [
         Mark(one.page_id, one.query_id, WORDS.get(one.choice, one.choice), one.note, _name(one.user), one.until, None, one.id,
              one.made_at, _text(one.query))
@@ -113,7 +113,7 @@ def resolved(site: Site) -> dict[int, Decision]:
 
 
 def decision_shown(one: Decision) -> dict[str, Any]:
-    """A decision as it is told: its fields, the texts of what it is about, the name of who made it as `by`, the `move` that
+    """A decision as it is reported: its fields, the texts of what it is about, the name of who made it as `by`, the `move` that
     carries it out."""
     names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
     about = {name: thing.text if (thing := getattr(one, name)) else None for name in ("page", "query", "lead")}
@@ -131,7 +131,7 @@ def planned_links(site: Site) -> list[PlannedLink]:
 
 
 def chosen_main_queries(site: Site) -> dict[int, int]:
-    """The main queries that somebody chose: page → query."""
+    """The main queries that someone chose: page → query."""
     return dict(MainQuery.objects.filter(site=site).values_list("page_id", "query_id"))
 
 

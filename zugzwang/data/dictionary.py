@@ -25,7 +25,7 @@ def read_texts(site: Site, words: Words) -> pl.DataFrame:
 
 
 def some(*ids: int) -> pl.Series:
-    """Ids that somebody names, as a column of ids; those that nothing can have are left out."""
+    """Ids that someone names, as a column of ids; those that nothing can have are left out."""
     return pl.Series([one for one in ids if 0 <= one < 2**32], dtype=pl.UInt32)
 
 

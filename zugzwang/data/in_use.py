@@ -1,5 +1,5 @@
-"""Who works on the data folder: servers, workers and the clock hold a lock on it as long as they live, so that nothing is put
-back underneath them."""
+"""Who works on the data folder: servers, workers and the clock hold a lock on it as long as they live, so nothing is restored
+underneath them."""
 
 import fcntl
 import os
@@ -19,7 +19,7 @@ def _opened(path: Path) -> int:
 
 
 def hold() -> None:
-    """Say, until this process ends, that it works on the data folder. A folder that nothing can be written to is not held."""
+    """Say, until this process ends, that it works on the data folder. A folder that nothing can be written to is not kept."""
     try:
         file = _opened(settings.DATA_DIR / "in-use")
     except OSError:
@@ -40,14 +40,14 @@ def take_turns(name: str) -> None:
 
 @contextmanager
 def alone() -> Iterator[None]:
-    """Nobody else works on the data folder meanwhile. Conflict where somebody does."""
+    """No one else works on the data folder in the meantime. Conflict where someone does."""
     with locked(settings.DATA_DIR / "in-use", "Zugzwang is running on this data folder."):
         yield
 
 
 @contextmanager
 def locked(path: Path, else_: str) -> Iterator[None]:
-    """Nobody else holds the file meanwhile. Conflict, with the words of what else goes on, where somebody does."""
+    """No one else holds the file in the meantime. Conflict, with the words of what else goes on, where someone does."""
     try:
         file = _opened(path)
     except PermissionError as error:

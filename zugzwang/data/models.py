@@ -1,4 +1,4 @@
-"""The tables. Everything belongs to a site; who may see a site is told in access.py."""
+"""The tables. Everything belongs to a site; who may see a site is reported in access.py."""
 
 import secrets
 
@@ -22,16 +22,16 @@ class Site(models.Model):
     # What the analyst set for cleaning, as data/rules.py writes it; empty: all by default.
     rules = JSONField(default=dict)
     min_impressions = models.PositiveIntegerField(default=100)
-    currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: nobody said
+    currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: no one said
     own_curve = JSONField(null=True)
-    # What a text service is told where the site has words of its own (core.drafts.help): task → instruction.
+    # What a text service is reported where the site has words of its own (core.drafts.help): task → instruction.
     instructions = JSONField(default=dict)
     # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
-    # drawn, not counted, so that a database put back from a copy never meets what was kept for another one.
+    # drawn, not counted, so a database restored from a copy never meets what was kept for another one.
     data_version = models.BigIntegerField(default=next_version)
     # Another number after every change to what people decided: decisions, moves, events, settings.
     plan_version = models.BigIntegerField(default=next_version)
-    overview = JSONField(default=dict)  # how it stands (intake/overview.py), as it was last worked out
+    overview = JSONField(default=dict)  # how it is (intake/overview.py), as it was last calculated
     archived_at = models.DateTimeField(null=True)  # looked at, not changed, and fetched for no more
     deleted_at = models.DateTimeField(null=True)  # seen by its owners alone, who may put it back for a while
 
@@ -57,7 +57,7 @@ class Membership(models.Model):
 
 
 class Preferences(models.Model):
-    """How somebody likes to read: empty stands for the usual."""
+    """How someone likes to read: empty represents the usual."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences")
     language = models.CharField(max_length=8, default="", blank=True)  # of numbers and days
@@ -67,7 +67,7 @@ class Preferences(models.Model):
 
 
 class Invitation(models.Model):
-    """An address under which somebody becomes a member of a site, once, until it ends or is revoked."""
+    """An address under which someone becomes a member of a site, once, until it ends or is revoked."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="invitations")
     email = models.EmailField()
@@ -141,7 +141,7 @@ class Query(models.Model):
 
 
 class Job(models.Model):
-    """Long work: what it is, how far it is, and what came of it."""
+    """Long work: what it is, how far it is, and its result."""
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -202,7 +202,7 @@ class JobPart(models.Model):
 
 
 class Load(models.Model):
-    """One thing that was loaded: from where, by whom, what it did. It can be taken back."""
+    """One thing that was loaded: from where, by whom, what it did. It can be undone."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="loads")
     source = models.CharField(max_length=20)
@@ -298,7 +298,7 @@ class Connection(models.Model):
 
 
 class RuleChange(models.Model):
-    """What the rules of cleaning were before and after somebody changed them; either can be put back."""
+    """What the rules of cleaning were before and after someone changed them; either can be restored."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rule_changes")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
@@ -313,7 +313,7 @@ class RuleChange(models.Model):
 
 class Decision(models.Model):
     """What an analyst decided about a row (page and query), a page, or the clash over a query; of those on one subject the
-    latest that is not taken back counts."""
+    latest that is not undone counts."""
 
     class Choice(models.TextChoices):
         UNITE = "unite"
@@ -331,7 +331,7 @@ class Decision(models.Model):
     choice = models.CharField(max_length=10, choices=Choice.choices)
     lead = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
     note = models.TextField(default="", blank=True)
-    until = models.DateField(null=True)  # set aside until this day
+    until = models.DateField(null=True)  # snoozed until this day
     decided_on = models.DateField()
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -342,13 +342,13 @@ class Decision(models.Model):
 
 
 class Move(models.Model):
-    """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was told
-    when the move was made, so that later data do not change what was decided on."""
+    """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was
+    reported when the move was made, so later data do not change what was decided on."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
     query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
-    # The decision on a clash that this move carries out; taken back, it takes with it the move that nobody has touched yet.
+    # The decision on a clash that this move carries out; undone, it takes with it the move that no one has touched yet.
     decision = models.ForeignKey(Decision, null=True, on_delete=models.SET_NULL, related_name="moves")
     finding = models.CharField(max_length=20, default="", blank=True)
     reason = models.TextField(default="", blank=True)
@@ -364,7 +364,7 @@ class Move(models.Model):
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
-    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page anew
+    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page again
     outcome = JSONField(null=True)  # as kept on record
     # Raised by every change; whoever changes says which one they saw.
     version = models.PositiveIntegerField(default=1)
@@ -377,7 +377,7 @@ class Move(models.Model):
 
 
 class MoveChange(models.Model):
-    """What a field of a move was before and after somebody changed it; `version`: of the move after it."""
+    """What a field of a move was before and after someone changed it; `version`: of the move after it."""
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="changes")
     version = models.PositiveIntegerField()
@@ -392,7 +392,7 @@ class MoveChange(models.Model):
 
 
 class MainQuery(models.Model):
-    """The main query that somebody chose for a page, in place of the one that its figures propose."""
+    """The main query that someone chose for a page, in place of the one that its figures propose."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="main_queries")
     page = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="+")
@@ -405,7 +405,7 @@ class MainQuery(models.Model):
 
 
 class PlannedLink(models.Model):
-    """What somebody decided about a link that is suggested: taken, to be set in a sentence with an anchor, or refused for a
+    """What someone decided about a link that is suggested: taken, to be set in a sentence with an anchor, or refused for a
     reason. Whether it was set tells the next crawl."""
 
     class Choice(models.TextChoices):
@@ -429,7 +429,7 @@ class PlannedLink(models.Model):
 
 
 class TopicEdit(models.Model):
-    """What somebody changed about topics (core.topics.edits): kept by queries, so that it survives new data."""
+    """What someone changed about topics (core.topics.edits): kept by queries, so it survives new data."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="topic_edits")
     kind = models.CharField(max_length=10)
@@ -508,7 +508,7 @@ class Trial(models.Model):
     measure = models.CharField(max_length=12)
     changed = JSONField()
     unchanged = JSONField(default=list)  # of a split: the other of each pair, in the same order
-    out = JSONField(default=list)  # untouched ones that somebody left out: {"unit": …, "why": …}
+    out = JSONField(default=list)  # unchanged ones that someone left out: {"unit": …, "why": …}
     seed = models.PositiveIntegerField(default=0)
     first_day = models.DateField()
     weeks = models.PositiveSmallIntegerField()
@@ -549,7 +549,7 @@ class ReportTemplate(models.Model):
     begins = models.DateField(null=True)  # the first day on which the schedule may come due
     recipients = JSONField(default=list)
     message = models.TextField(default="", blank=True)
-    link_days = models.PositiveSmallIntegerField(default=30)  # how long the page to read stands; 0: the mail has no such link
+    link_days = models.PositiveSmallIntegerField(default=30)  # how long the page to read is; 0: the mail has no such link
     version = models.PositiveIntegerField(default=1)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -565,7 +565,7 @@ class Report(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reports")
     template = models.ForeignKey(ReportTemplate, null=True, on_delete=models.SET_NULL, related_name="reports")
-    due = models.DateField(null=True)  # of a schedule; null: somebody asked for it
+    due = models.DateField(null=True)  # of a schedule; null: someone asked for it
     name = models.CharField(max_length=200)
     title = models.CharField(max_length=300, default="")
     first = models.DateField(null=True)
@@ -573,7 +573,7 @@ class Report(models.Model):
     compare = models.CharField(max_length=8, default="year")
     parts = JSONField(default=list)  # names, in order
     pdf = models.BinaryField(null=True)
-    page = models.TextField(default="")  # HTML that stands on its own
+    page = models.TextField(default="")  # HTML that is on its own
     problem = models.TextField(default="")  # why it could not be made
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     asked_at = models.DateTimeField(auto_now_add=True)
@@ -590,7 +590,7 @@ class ReportLink(models.Model):
 
     report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="links")
     digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: who has the database has no address
-    token = models.TextField()  # sealed (sealing.py), so that it can be copied again
+    token = models.TextField()  # sealed (sealing.py), so it can be copied again
     ends_on = models.DateField()  # the last day
     revoked_at = models.DateTimeField(null=True)
     opened = models.PositiveIntegerField(default=0)
@@ -614,7 +614,7 @@ class ReportSending(models.Model):
     recipient = models.CharField(max_length=254)
     message = models.TextField(default="", blank=True)
     link = models.ForeignKey(ReportLink, null=True, on_delete=models.SET_NULL, related_name="+")
-    # The same whenever it is tried, so that mail programs show it once even where a server took it twice.
+    # The same whenever it is tried, so mail programs show it once even where a server took it twice.
     message_id = models.CharField(max_length=200)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     attempts = models.PositiveSmallIntegerField(default=0)
@@ -628,7 +628,7 @@ class ReportSending(models.Model):
 
 
 class SavedView(models.Model):
-    """An address of the application under a name, for everybody who sees the site."""
+    """An address of the application under a name, for everyone who sees the site."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="views")
     name = models.CharField(max_length=100)

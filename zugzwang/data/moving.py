@@ -1,4 +1,4 @@
-"""An installation that outgrew SQLite: all rows of its database are put into PostgreSQL, each as it stands."""
+"""An installation that outgrew SQLite: all rows of its database are put into PostgreSQL, each as it is."""
 
 import os
 import subprocess
@@ -46,7 +46,7 @@ def _copy(model: type[models.Model]) -> None:
     names = ", ".join(connection.ops.quote_name(str(one.column)) for one in fields)
     into = f"COPY {connection.ops.quote_name(model._meta.db_table)} ({names}) FROM STDIN"
     rows = model._base_manager.using(SOURCE).order_by("pk").iterator(chunk_size=ROWS_AT_ONCE)
-    # Field by field as Django writes them, but for times that it would set anew.
+    # Field by field as Django writes them, but for times that it would set again.
     with connection.cursor() as cursor, cursor.copy(into) as copy:
         for row in rows:
             copy.write_row(

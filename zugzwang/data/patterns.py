@@ -1,8 +1,7 @@
 """Patterns that a person gives, checked.
 
-Patterns are compiled in a bounded process the first time; those that were accepted are remembered, so that the same ones
-given again – in an address, say – cost nothing. What is stored was checked before, and is used as it is.
-"""
+Patterns are compiled in a bounded process the first time; those that were accepted are remembered, so the same ones given again
+– in an address, say – cost nothing. What is stored was checked before, and is used as it is."""
 
 import threading
 from collections import OrderedDict

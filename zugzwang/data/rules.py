@@ -1,4 +1,4 @@
-"""The rules of cleaning as a site keeps them, checked, and the host they fold to. What they do is told by snapshot.py."""
+"""The rules of cleaning as a site keeps them, checked, and the host they fold to. What they do is known by snapshot.py."""
 
 import ipaddress
 import re
@@ -13,7 +13,7 @@ from zugzwang.data.models import Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.errors import Invalid
 
-# Types that most sites have, told by the words of their addresses (common practice, no source).
+# Types that most sites have, reported by the words of their addresses (common practice, no source).
 USUAL_TYPES = (
     PageType("contact", (r"/(contact|contact-us|imprint|about)(/|$)",), exempt=("bounce",)),
     PageType("listing", (r"/(tag|tags|archive|author|page/\d+)(/|$)",), exempt=("queries",)),
@@ -126,7 +126,7 @@ def _check_patterns(rules: Rules) -> None:
 
 
 def _host(values: str) -> str:
-    """A host as somebody writes it: with a scheme or without."""
+    """A host as someone writes it: with a scheme or without."""
     host = parts(normal(values if "//" in values else f"https://{values.strip()}")).host
     if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
         raise Invalid(f"“{values}” is not a host.", "Write it as www.shop.example.", "former_hosts")

@@ -16,7 +16,7 @@ def _seal() -> Fernet:
 
 
 def sealed(text: str) -> str:
-    """A text that only the key beside the database opens; empty stays empty."""
+    """A text that only the key next to the database opens; empty stays empty."""
     return MARK + _seal().encrypt(text.encode()).decode() if text else ""
 
 

@@ -1,4 +1,4 @@
-"""Where a service that holds a source of a site may stand."""
+"""Where a service that holds a source of a site may be."""
 
 from urllib.parse import urlsplit
 

@@ -1,4 +1,4 @@
-"""A snapshot: a site as its facts and rules stand at one version. The one door to blocks and to what is derived from them.
+"""A snapshot: a site as its facts and rules are at one version. The one door to blocks and to what is derived from them.
 
 Everything a snapshot gives is kept under its version (cache.py) and shared by all processes of the machine. What people
 decide – decisions, moves, events – is no part of it: it is joined afterwards (decided.py).
@@ -59,7 +59,7 @@ from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
 NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
-HAS_SNIPPET = "answer box of your site"
+HAS_SNIPPET = "featured snippet of your site"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
 
@@ -75,7 +75,7 @@ WHOLE = Part()
 
 
 class Setting(NamedTuple):
-    """What the numbers of a site depend on beside its facts: brand patterns, a curve set by hand, the part looked at."""
+    """What the numbers of a site depend on next to its facts: brand patterns, a curve set by hand, the part looked at."""
 
     patterns: tuple[str, ...] = ()
     points: tuple[tuple[float, float], ...] = ()
@@ -83,7 +83,7 @@ class Setting(NamedTuple):
 
 
 class PageMap(NamedTuple):
-    """`to[id]` is the id under which a page counts, LEFT_OUT where it counts nowhere; None where every page stands for itself.
+    """`to[id]` is the id under which a page counts, LEFT_OUT where it counts nowhere; None where every page represents itself.
     `texts`: id, text of pages whose address differs from that of their id."""
 
     to: np.ndarray[Any, np.dtype[np.uint32]] | None
@@ -159,7 +159,7 @@ class Snapshot:
         return default_period(current[0], current[-1]) if current else None
 
     def by_day(self, period: Period) -> bool:
-        """Whether a period's facts are told by day; else they are the totals of a span, or there are none."""
+        """Whether a period's facts are known by day; else they are the totals of a span, or there are none."""
         if not self.days() and self.spans():
             return False  # totals of the site as a whole may be all that there is, and list nothing
         return not self.of_span(LISTED[self.finest(period)], period)
@@ -178,7 +178,7 @@ class Snapshot:
 
     @kept
     def sudden(self, period: Period) -> list[date]:
-        """The days of a period that look cut short beside those around them (core.soundness)."""
+        """The days of a period that look cut short next to those around them (core.soundness)."""
         if not self.by_day(period):
             return []
         facts = self.rows(PAGE_QUERY, period, columns=("day", "page", "query", "clicks"))
@@ -193,9 +193,9 @@ class Snapshot:
 
     @kept
     def facts(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
-        """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` stands in them
-        where the data tell any. By query `page` is 0 in them, by page `query` is: from the totals of queries or pages where
-        the site has them, else from its rows."""
+        """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` is in them where
+        the data tell any. By query `page` is 0 in them, by page `query` is: from the totals of queries or pages where the site
+        has them, else from its rows."""
         grain = LISTED[by] if self.has(LISTED[by], period) else PAGE_QUERY
         rows = self.rows(grain, period, part)
         whole = {"query": "page", "page": "query"}.get(by)
@@ -263,7 +263,7 @@ class Snapshot:
 
     @kept
     def appraisal(self, period: Period, setting: Setting, by: ListedBy = "row") -> Appraisal:
-        """What is listed of a period beside the site's curves. A part of the facts is held against the curves of all of them,
+        """What is listed of a period next to the site's curves. A part of the facts is compared with the curves of all of them,
         and queries and pages against the curves of rows, where the site has rows."""
         has_rows = self.has(PAGE_QUERY, period)
         if by == "page" and has_rows:
@@ -277,27 +277,27 @@ class Snapshot:
             curves = self.appraisal(period, setting._replace(part=WHOLE), by).curves
         return appraise(self.facts(period, setting.part, by), self.branded(setting.patterns), curves)
 
-    # --- results pages ------------------------------------------------------------------------------------------------
+    # --- SERPs ------------------------------------------------------------------------------------------------
 
     @kept
     def results(self) -> pl.DataFrame:
-        """The newest captured results page of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
+        """The newest captured SERP of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
         return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "rank")
 
     def with_own(self, blocks: pl.DataFrame) -> pl.DataFrame:
-        """Captured blocks, and whether each is ours by its address."""
+        """Captured blocks, and whether each is the site's own by its address."""
         paths = [path_of(pl.col("address"), host) for host in hosts_of(self.site)]
         own = pl.any_horizontal(path.str.starts_with("/") & ~path.str.starts_with("//") for path in paths)
         return blocks.with_columns(own=own.fill_null(False))
 
     @kept
     def result_ranks(self) -> pl.DataFrame:
-        """Where ours stands on each of them (core.results.blocks.places)."""
+        """Where the site's own is on each of them (core.results.blocks.places)."""
         return places(self.results())
 
     @kept
     def shown_titles(self) -> dict[int, dict[int, tuple[str | None, str | None]]]:
-        """Titles and snippets of ours as the newest captures show them: page → query → (title, snippet)."""
+        """Titles and snippets of the site as the newest captures show them: page → query → (title, snippet)."""
         own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").select("query", "address", "title", "snippet")
         result: dict[int, dict[int, tuple[str | None, str | None]]] = {}
         for query, page, title, snippet in self._with_pages(own).select("query", "page", "title", "snippet").iter_rows():
@@ -305,13 +305,14 @@ class Snapshot:
         return result
 
     def _with_pages(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """Rows with an address of ours, with the page that it counts as; those of no known page are left out."""
+        """Rows with an address of the site, with the page that it counts as; those of no known page are left out."""
         known = self.pages().select("page", plain="address")
         return self._with_plain(rows.drop_nulls("address")).join(known, on="plain", how="inner", maintain_order="left")
 
     @kept
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
-        """What each kind of block costs that stands above ours, from the site's own rows: of each query its most shown one."""
+        """What each kind of block costs that is above the site's result, from the site's own rows: of each query its with most
+        impressions one."""
         rows, above, kinds = self._captured_rows(period, setting)
         current = self.appraisal(period, setting)
         clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
@@ -319,8 +320,8 @@ class Snapshot:
 
     @kept
     def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
-        """What the blocks above ours leave of a query's clicks: query, factor; None where no results page is known, or a part
-        of the facts is looked at, for a page is captured for all."""
+        """What the blocks above the site's result leave of a query's clicks: query, factor; None where no SERP is known, or a
+        part of the facts is looked at, for a page is captured for all."""
         if setting.part != WHOLE or self.results().is_empty():
             return None
         rows, above, _ = self._captured_rows(period, setting)
@@ -328,8 +329,8 @@ class Snapshot:
 
     @kept
     def results_above(self) -> pl.DataFrame:
-        """The organic results of others that stand above ours on the newest captures, or all where ours is none: query, place,
-        address, plain (the address in normal form), title, snippet."""
+        """The organic results of others that are above the site's result on the newest captures, or all where the site's own is
+        none: query, place, address, plain (the address in normal form), title, snippet."""
         results = self.results()
         first = pl.col("rank").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
         above = (pl.col("rank") < first) | first.is_null()
@@ -337,21 +338,21 @@ class Snapshot:
         return self._with_plain(rows).select("query", "rank", "address", "plain", "title", "snippet")
 
     def others_on_results(self, places_most: int) -> pl.DataFrame:
-        """The organic results of others on the newest captures, and who holds the answer boxes: query, place, plain."""
+        """The organic results of others on the newest captures, and who holds the featured snippets: query, place, plain."""
         others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
         organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
-        boxes = others.filter(pl.col("kind") == "answer box")
+        boxes = others.filter(pl.col("kind") == "featured snippet")
         return self._with_plain(pl.concat([organic, boxes])).select("query", "rank", "plain")
 
     @kept
     def fetched_above(self) -> pl.DataFrame:
-        """The pages of others that were fetched, by the columns of their grain; their addresses in normal form."""
+        """The pages of other sites that were fetched, by the columns of their grain; their addresses in normal form."""
         return read_facts(self.site, ABOVE).sort("address")
 
     @kept
     def strengths(self) -> dict[str, int]:
-        """How many sites link to an address, of any site: the larger of what a table tells of it and, of ours, what the links
-        from other sites add up to."""
+        """How many sites link to an address, of any site: the larger of what a table reports it and, of the site, what the
+        links from other sites add up to."""
         rows = read_facts(self.site, STRENGTHS, columns=["address", "referring_domains"])
         known = dict(rows.iter_rows())
         own = self.referring_domains() or {}
@@ -363,8 +364,8 @@ class Snapshot:
 
     @kept
     def within_strength(self) -> pl.DataFrame:
-        """What is within our strength for each captured query with an organic result of ours: query, organic_rank, place (to
-        be reached), stronger (how many above are)."""
+        """What is within our strength for each captured query with an organic result of the site: query, organic_rank, place
+        (to be reached), stronger (how many above are)."""
         known, above = self.strengths(), self.results_above()
         of_query: dict[int, list[int | None]] = {}
         for query, plain in above.select("query", "plain").iter_rows():
@@ -384,7 +385,8 @@ class Snapshot:
         return rows.with_columns(plain=pl.col("address").replace_strict(different, plain, return_dtype=pl.String))
 
     def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:
-        """The most shown row of each query whose results page shows ours, and which kinds of block stand above it."""
+        """The with most impressions row of each query whose SERP shows the site's own, and which kinds of block are above
+        it."""
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
         shown = self.result_ranks().filter(pl.col("own_rank").is_not_null()).select("query", "above", "has_snippet")
@@ -497,7 +499,7 @@ class Snapshot:
 
     @kept
     def crawled(self) -> pl.DataFrame:
-        """What the crawl says of addresses, but for their texts; those that fold into one page are told apart still."""
+        """What the crawl says of addresses, but for their texts; those that fold into one page are distinguished still."""
         columns = [name for name in CRAWL_PAGES.schema.names() if name not in ("main_text", "content")]
         return read_facts(self.site, CRAWL_PAGES, columns=columns)
 
@@ -542,7 +544,7 @@ class Snapshot:
 
     @kept
     def said_above(self) -> dict[int, tuple[float, float]]:
-        """How often the pages above ours say each query, exactly, in 1,000 words: query → (median, upper quartile)."""
+        """How often the competing pages say each query, exactly, in 1,000 words: query → (median, upper quartile)."""
         above = self.fetched_above()
         pages = above.with_row_index("page").select("page", "title", "content").drop_nulls("content")
         if pages.is_empty():
@@ -561,7 +563,7 @@ class Snapshot:
     @kept
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:
         """The stems of what some pages say – title, heading, the beginning of the main text – and of a sample of the others,
-        which tells what all pages of the site say. Pages that were not crawled lack."""
+        which says what all pages of the site say. Pages that were not crawled lack."""
         known = self.crawled_pages().select("page", "title", "heading").sort("page")
         sampled = pl.int_range(pl.len()) % max(known.height // SAMPLED_PAGES, 1) == 0
         known = known.filter(sampled | pl.col("page").is_in(list(pages))).join(self.main_texts(), on="page", how="left")
@@ -587,7 +589,7 @@ class Snapshot:
         return {query: content_stems(text, self.rules.language) for query, text in wanted.iter_rows()}
 
     def fits(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """The fit of some rows (page, query): page, query, fit, held, fit_known_by, lacking (stems)."""
+        """The fit of some rows (page, query): page, query, fit, kept, fit_known_by, lacking (stems)."""
         current = fits(rows, self.page_says(rows["page"]), self.query_stems(rows["query"]))
         return pl.concat([rows.select(ROW), current], how="horizontal")
 

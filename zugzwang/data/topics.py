@@ -28,7 +28,7 @@ YEAR = timedelta(days=364)
 @dataclass(frozen=True)
 class QueryGraph:
     """`queries`: query (id), searches (a month; null: not known), shown (times a month), community – the most searched first,
-    so that a place is a rank. `held`: their ties, by place."""
+    so a place is a rank. `kept`: their ties, by place."""
 
     queries: pl.DataFrame
     held: Ties
@@ -84,7 +84,7 @@ MONTHS = [str(month) for month in range(1, 13)]
 @kept
 def monthly_volumes(snapshot: Snapshot) -> pl.DataFrame:
     """How often each query is searched in each month of a year: query, "1" … "12". From volumes, countries added up, the same
-    month of several years averaged; a mean of the year stands for months that are not told."""
+    month of several years averaged; a mean of the year represents months that are not reported."""
     volumes = read_facts(snapshot.site, VOLUMES)
     by_month = volumes.group_by("query", "month").agg(pl.col("searches").sum())
     yearly = by_month.filter(pl.col("month").is_null()).select("query", mean="searches")
@@ -99,7 +99,7 @@ def monthly_volumes(snapshot: Snapshot) -> pl.DataFrame:
 
 @kept
 def has_months(snapshot: Snapshot) -> bool:
-    """Whether volumes are told by month."""
+    """Whether volumes are known by month."""
     months = read_facts(snapshot.site, VOLUMES, columns=["month"])["month"]
     return months.drop_nulls().dt.month().n_unique() == 12
 

@@ -1,4 +1,4 @@
-"""Clashes: queries that the site's own pages fight over, who should lead, what to do, and whether what was decided held."""
+"""Clashes: queries that the site's own pages compete for, who should lead, what to do, and whether what was decided kept."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from typing import Any
 
 import polars as pl
-from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+from typing_extensions import TypedDict  # pydantic needs this one below Python 3.12
 
 from zugzwang.core.contest.clashes import KINDS, Clashes, contenders_of, find_clashes, subject
 from zugzwang.core.contest.leads import RESOLUTIONS, Contender, propose_lead, propose_resolution, settled_since
@@ -79,7 +79,7 @@ def _people(
     snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame, facts: pl.DataFrame
 ) -> pl.DataFrame | None:
     """To whom the contenders are shown, by device and country; None where the facts tell neither. Facts by page and query are
-    read without countries: where those are told, they are read once more."""
+    read without countries: where those are reported, they are read once more."""
     fought = pl.col("query").is_in(contenders["query"].unique().implode())
     if snapshot.split()["country"]:
         facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
@@ -127,7 +127,7 @@ def _proposed(
 
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
-    """What speaks for each contender of each clash, the most shown first."""
+    """What speaks for each contender of each clash, the most impressions first."""
     conversions, links = conversions_of(snapshot, period), snapshot.referring_domains()
     result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
@@ -244,7 +244,7 @@ def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
 
 
 def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
-    """What was decided about a clash, and whether it held."""
+    """What was decided about a clash, and whether it kept."""
     if decision is None:
         return None
     status, since = standing(view, decision)
@@ -268,7 +268,7 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
 
 @kept
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
-    """Of each whole stretch after a day, whether a query was fought over."""
+    """Of each whole stretch after a day, whether a query was contested."""
     current = snapshot.days()
     last = current[-1] if current else decided_on
     result = []
@@ -310,16 +310,16 @@ COLUMNS = (
     Column("resolution", "word", "proposed", "what to do", choices=RESOLUTIONS),
     Column("resolution_reason", "text", "", "why"),
     SENTENCE,
-    Column("contenders", "shape", "contenders", "the pages that fight over it", shape=list[ContenderShown], late=True),
+    Column("contenders", "shape", "contenders", "the pages that compete for it", shape=list[ContenderShown], late=True),
     Column("decision", "shape", "decided", "the decision, and whether it lasted", shape=ClashDecision, null=True, late=True),
 )
 
 CLASHES = Finding(
     name="clashes",
     title="Clashes",
-    question="Which queries do my pages fight over, who should lead, and what should be done?",
+    question="Which queries do my pages compete for, which page should lead, and what should be done?",
     method="clashes",
-    claims=("query is fought over", "queries are fought over"),
+    claims=("query is contested", "queries are contested"),
     order="loss_month",
     makes=(*PART, "min_impressions", "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "evidence", "decided"),

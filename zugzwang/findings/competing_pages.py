@@ -1,4 +1,4 @@
-"""The pages above ours: what is within our strength, and where ours lies outside their range."""
+"""The competing pages: what is within our strength, and where the site's own lies outside their range."""
 
 from typing import Any
 
@@ -19,7 +19,8 @@ Facts = dict[str, float | bool | None]
 
 @kept
 def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
-    """What each page above ours has, of the queries with a capture: query → (address, facts), the uppermost first."""
+    """What each page above the site's result has, of the queries with a capture: query → (address, facts), the uppermost
+    first."""
     current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
     strengths, language = snapshot.strengths(), snapshot.rules.language
     above = snapshot.results_above()
@@ -55,7 +56,7 @@ def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
 
 
 def find_pages_above(view: View) -> Found:
-    """Each captured query with an organic result of ours, beside the pages above it; the most shown first."""
+    """Each captured query with an organic result of the site, next to the competing pages it; the most impressions first."""
     reach = view.snapshot.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
     rows = view.held.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")
@@ -108,7 +109,7 @@ COMPETING_PAGES = Finding(
         Column("stronger_above", "count", "stronger", "those with as many referring domains or more", shown="list", null=True),
         Column("above", "count", "above", "organic results above yours", shown="extra"),
         Column("fetched", "count", "read", "competing pages that were fetched and read", shown="extra"),
-        Column("out_of_range", "words", "out of range", "what your page has less or more of than theirs", shown="list"),
+        Column("out_of_range", "words", "out of range", "measures of your page outside their range", shown="list"),
         IMPRESSIONS.listed(),
         CLICKS.listed(shown="extra"),
         POSITION.listed(),

@@ -1,4 +1,4 @@
-"""Query gaps: queries that bring the pages above ours their visits, and whether ours is shown for them and says them."""
+"""Query gaps: queries that bring the competing pages their visits, and whether the site's own ranks for them and says them."""
 
 from typing import Any
 
@@ -24,7 +24,8 @@ _SCHEMA: dict[str, Any] = {
 
 @kept
 def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
-    """Each of our pages beside each query that brings a page above it visits: once a query, at the page that it brings most."""
+    """Each of our pages next to each query that brings a page above it visits: once a query, at the page that it brings
+    most."""
     won = read_facts(snapshot.site, PAGE_QUERIES)
     if won.is_empty():
         return pl.DataFrame(schema=_SCHEMA)

@@ -1,4 +1,4 @@
-"""Pages to write: what is searched around the site's topics and no page of ours answers."""
+"""Pages to write: what is searched around the site's topics and no page of the site answers."""
 
 from typing import Any
 
@@ -30,7 +30,7 @@ def missing_pages(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
     """Every page to write: query (the most searched of its queries), topic_id, queries (their ids), number, ranking_queries,
-    searches (a month; how often ours is shown where no volume is known)."""
+    searches (a month; how often the site's own is shown where no volume is known)."""
     graph = query_graph(snapshot)
     ranked = graph.queries.select("query").with_row_index("place")
     rows = ranked.join(topics_of(snapshot).queries, on="query", how="left", maintain_order="left")
@@ -53,7 +53,7 @@ def missing_pages(
 
 
 def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, known_rows: pl.DataFrame) -> pl.Series:
-    """Whether each query of the graph wants a page (core.topics.writing)."""
+    """Whether each query of the graph needs a page (core.topics.writing)."""
     rows = snapshot.sums(period, by=snapshot.finest(period))
     most = rows.filter(pl.col("page") > 0).sort("impressions", descending=True).unique("query", keep="first")
     fits = snapshot.fits(most.select("page", "query")).select("query", fits="fit")

@@ -1,4 +1,5 @@
-"""What findings and drafts share: the terms of each captured query, and how far the pages above and ours say them."""
+"""What findings and drafts share: the terms of each captured query, and how far the competing pages and the site's own say
+them."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -12,15 +13,15 @@ from zugzwang.data.cache import kept
 from zugzwang.data.snapshot import Setting, Snapshot
 
 OTHERS = 10  # results of others that are looked at
-BACKGROUND = 3_000  # pages of ours against which terms are weighed
-OF_OTHERS = 2**31  # their ids begin here, so that both stand in one corpus
-OWN_PAGES = 5  # of a query, the most shown ones
+BACKGROUND = 3_000  # pages of the site against which terms are weighed
+OF_OTHERS = 2**31  # their ids begin here, so both are in one corpus
+OWN_PAGES = 5  # of a query, the ones with most impressions ones
 
 
 @dataclass(frozen=True)
 class Drafting:
     """`terms`: of each query with enough fetched pages above, the weightiest first. `competing`: query, plain, place, coverage.
-    `ours`: page, query, coverage, said (how often the page says each term, in their order)."""
+    `the site's own`: page, query, coverage, said (how often the page says each term, in their order)."""
 
     terms: dict[int, tuple[RelatedTerm, ...]]
     competing: pl.DataFrame
@@ -67,7 +68,7 @@ def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: p
 
 
 def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus:
-    """Pages of others and ours together; of a large site a part of ours, with those that are asked about."""
+    """Pages of other sites and the site's own together; of a large site a part of the site, with those that are asked about."""
     pages = snapshot.pages()["page"].sort()
     some = pages.gather_every(max(pages.len() // BACKGROUND, 1))
     wanted = pl.concat([some, own.cast(pages.dtype)]).unique()

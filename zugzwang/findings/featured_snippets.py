@@ -1,4 +1,4 @@
-"""Answer boxes on captured results pages: which could be taken, with what passage; ours, and those that were lost."""
+"""Answer boxes on captured SERPs: which could be taken, with what passage; the site's own, and those that were lost."""
 
 from datetime import date
 from typing import Any, get_args
@@ -32,8 +32,8 @@ _SCHEMA: dict[str, Any] = {
 
 @kept
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
-    """Every query whose newest capture has an answer box, or whose box we held before; the most to gain first."""
-    frame = snapshot.results().filter(pl.col("kind") == "answer box").unique("query", keep="first", maintain_order=True)
+    """Every query whose newest capture has an featured snippet, or whose box we kept before; the most to gain first."""
+    frame = snapshot.results().filter(pl.col("kind") == "featured snippet").unique("query", keep="first", maintain_order=True)
     lost = _lost_since(snapshot)
     wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
     rows = snapshot.appraisal(period, setting).rows.filter(pl.col("query").is_in(wanted.implode()), pl.col("page") > 0)
@@ -52,7 +52,7 @@ def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
         box = Box(bool(block and block["own"]), block["answer"] if block else None, place.get(query))
         holder = _passage_at(snapshot, block["address"], texts[query]) if block and not box.ours else None
         there = gain(
-            row["expected_clicks"], row["clicks"], factors.get(HAS_SNIPPET), factors.get("answer box"), at_first[query]
+            row["expected_clicks"], row["clicks"], factors.get(HAS_SNIPPET), factors.get("featured snippet"), at_first[query]
         )
         result.append({
             "query": query, "page": row["page"], "kind": box.kind, "holder": _host(block["address"]) if block else None,
@@ -74,12 +74,13 @@ def _most_shown(rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _lost_since(snapshot: Snapshot) -> dict[int, date]:
-    """The queries whose box was ours on an earlier capture and is not any more: since the first capture without it."""
+    """The queries whose box was the site's own on an earlier capture and is not any more: since the first capture without
+    it."""
     every = with_kinds(read_facts(snapshot.site, RESULTS))
     newest = snapshot.results()
     own_hosts = newest.filter("own")["address"].unique()
     own = pl.col("address").is_in(own_hosts.implode())
-    boxed = (own & (pl.col("kind") == "answer box")).any().alias("ours")
+    boxed = (own & (pl.col("kind") == "featured snippet")).any().alias("ours")
     history = every.group_by("query", "captured").agg(boxed).sort("query", "captured")
     result: dict[int, date] = {}
     for (query,), rows in history.group_by("query", maintain_order=True):
@@ -91,7 +92,7 @@ def _lost_since(snapshot: Snapshot) -> dict[int, date]:
 
 
 def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: dict[int, str]) -> dict[int, Passage | None]:
-    """What stands on our page below a heading that asks each query."""
+    """What is on our page below a heading that asks each query."""
     pages = pl.Series(sorted({row["page"] for row in most.values()}), dtype=pl.UInt32)
     contents = {page: content for page, _, content in snapshot.contents(pages).iter_rows()}
     language = snapshot.rules.language
@@ -143,7 +144,7 @@ FEATURED_SNIPPETS = Finding(
     question="Which featured snippets could you win, and what would it take?",
     method="featured-snippets",
     needs=(("results",),),
-    claims=("answer box", "answer boxes"),
+    claims=("featured snippet", "featured snippets"),
     order="gain",
     makes=(*PART, "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),

@@ -18,7 +18,7 @@ from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
 
-# What a column holds. "page" and "query" are ids in frames and, once told, a text with its id beside it (`<name>_id`).
+# What a column holds. "page" and "query" are ids in frames and, once reported, a text with its id next to it (`<name>_id`).
 Kind = Literal[
     "page", "query", "text", "word", "words", "flag", "count", "amount", "share", "rate", "position", "money", "grade", "day",
     "time", "shape",
@@ -35,11 +35,10 @@ class Column:
     """One column of a finding's rows.
 
     `label` and `explains`: its header, and what that means. `unit`: of its numbers. `shown`: "list" where the list shows it,
-    "extra" where a reader may choose it, "data" where it is told to programs alone. `null`: it may be unknown. `low`: sorted
-    upwards first. `choices`: all words it may hold. `shape`: the type of what is no single value. `when`: (field, value), told
-    only where the view asks so. `compared`: told only beside days compared with. `late`: made of the rows that are told alone
-    (Finding.dress), so that nothing can be sorted by it.
-    """
+    "extra" where a reader may choose it, "data" where it is reported to programs alone. `null`: it may be unknown. `low`:
+    sorted upwards first. `choices`: all words it may hold. `shape`: the type of what is no single value. `when`: (field,
+    value), shown only where the view asks so. `compared`: shown only next to days compared with. `late`: made of the rows that
+    are reported alone (Finding.dress), so nothing can be sorted by it."""
 
     name: str
     kind: Kind
@@ -76,7 +75,7 @@ class Column:
         return self.null or self.compared or self.when is not None
 
     def told(self, asked: Asked, compared: bool) -> bool:
-        """Whether it is told in answer to what was asked."""
+        """Whether it is reported in answer to what was asked."""
         if self.compared and not compared:
             return False
         return self.when is None or getattr(asked, self.when[0]) == self.when[1]
@@ -85,7 +84,7 @@ class Column:
 @dataclass(frozen=True)
 class Found:
     """What a finding found in a snapshot: all its `rows`, in its own order, ids in place of texts; `behind`: how many rows of
-    what stood behind them; `lacking`: what would be needed to say more, in sentences; `more`: what belongs beside the rows."""
+    what was behind them; `lacking`: what would be needed to say more, in sentences; `more`: what belongs next to the rows."""
 
     rows: pl.DataFrame
     behind: dict[str, int]
@@ -101,16 +100,14 @@ class Finding:
     """A question that is answered with rows.
 
     `makes`: the fields of a view that its rows are made from (with "compare" where it compares, "curve" where the click curve
-    stands behind its numbers); `chooses`: those that choose among the rows made. `find` gives the rows, from the snapshot
-    alone; `order` names the column by which it orders them. `says`: what the chosen rows and what stands beside them say, in
-    sentences. `dress` adds to rows that are told what only those need, and what people decided. `beside`: what is told beside
-    the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not
-    the usual way. `by`: what it is added up by
-    unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are asked for. `decided`: which of its rows
-    are decided. `plan`: its rows are what people decided, so that nothing of them is kept. `opens`: what its place asks as it
-    opens, made ready after each load. `key`: the columns that name a row among the others. `needs`: the kinds of data
-    without which it lists nothing, one of each group, in addition to search data.
-    """
+    is behind its numbers); `chooses`: those that choose among the rows made. `find` gives the rows, from the snapshot alone;
+    `order` names the column by which it orders them. `says`: what the chosen rows and what goes with them say, in sentences.
+    `dress` adds to rows that are reported what only those need, and what people decided. `next to`: what is reported next to
+    the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not the
+    usual way. `by`: what it is added up by unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are
+    asked for. `decided`: which of its rows are decided. `plan`: its rows are what people decided, so nothing of them is kept.
+    `opens`: what its place asks as it opens, made ready after each load. `key`: the columns that name a row among the others.
+    `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search data."""
 
     name: str
     title: str

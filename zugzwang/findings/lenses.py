@@ -1,4 +1,4 @@
-"""The lenses on page × query rows: low click-through, striking distance, outperformers, off fit."""
+"""The lenses on page × query rows: low click-through, striking distance, outperformers, query–page mismatch."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -63,7 +63,7 @@ AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it open
 
 
 def find_lens(lens: Lens, view: View) -> Found:
-    """The rows of a lens (core.lenses.look) beside the same rows of the days compared with."""
+    """The rows of a lens (core.lenses.look) next to the same rows of the days compared with."""
     by = _by(view, lens)
     rows = lens_rows(
         view.snapshot, view.period, view.setting, lens, by, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
@@ -125,7 +125,7 @@ def listable(view: View) -> list[ListedBy]:
 
 
 def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
-    """How likely the lens would have found something, where clicks are held against what is usual."""
+    """How likely the lens would have found something, where clicks are compared with what is usual."""
     if lens not in ("low-ctr", "outperformers"):
         return None
     current = view.snapshot.appraisal(view.period, view.setting, by)
@@ -185,7 +185,7 @@ def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impress
 
 @kept
 def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """The fit of the rows at striking distance: page, query, fit, held, fit_known_by, lacking."""
+    """The fit of the rows at striking distance: page, query, fit, kept, fit_known_by, lacking."""
     rows = snapshot.appraisal(period, setting).rows.filter(
         pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)
     )
@@ -200,7 +200,7 @@ def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
 
 
 def tested(view: View, lens: Lens) -> pl.DataFrame:
-    """The rows over which the lens controls false discovery, and no others: how many were looked at is told of them."""
+    """The rows over which the lens controls false discovery, and no others: how many were looked at is known of them."""
     brand = OF_BRAND[view.branded]
     context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
     current = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
@@ -208,12 +208,12 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
 
 
 def looked_at(view: View, lens: Lens) -> pl.DataFrame:
-    """The rows among which a lens is shown: its tested ones, and beside outliers of the curve those that lie on it."""
+    """The rows among which a lens is shown: its tested ones, and next to outliers of the curve those that lie on it."""
     return tested(view, "striking-distance" if lens == "query-page-mismatch" else "low-ctr")
 
 
 def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """What each row of query-page-mismatch wants. The clashes that come first are looked for with the view's own floor."""
+    """What each row of query-page-mismatch needs. The clashes that come first are looked for with the view's own floor."""
     if rows.is_empty():
         return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
     snapshot = view.snapshot
@@ -227,7 +227,7 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The rows that what stands above them explains, or the others."""
+    """The rows that what is above them explains, or the others."""
     return rows.filter(pl.col("explained") if view.asked.explained == "only" else ~pl.col("explained"))
 
 
@@ -307,7 +307,7 @@ COLUMNS = (
 
 def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
     fit = lens == "query-page-mismatch"
-    # What the lens is about comes first in its list; the other part can be had beside it.
+    # What the lens is about comes first in its list; the other part can be had next to it.
     parts = [LOST_MONTH, POTENTIAL_MONTH] if OWN_PART[lens] == "lost" else [POTENTIAL_MONTH, LOST_MONTH]
     columns = (*COLUMNS[:2], parts[0].listed(), parts[1].listed(shown="extra"), *COLUMNS[2:])
     return Finding(

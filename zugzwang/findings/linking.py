@@ -1,4 +1,4 @@
-"""What the findings about links share: the site's graph with its authority, what is at stake on each page, and which phrases
+"""What the findings about links share: the site's graph with its authority, the opportunity of each page, and which phrases
 mean which page."""
 
 from dataclasses import dataclass
@@ -73,15 +73,15 @@ def page_vectors(snapshot: Snapshot) -> Vectors:
 
 @kept
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """What is at stake on each page: page, opportunity (clicks of the period)."""
+    """The opportunity on each page: page, opportunity (clicks of the period)."""
     current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
     return current.select("page", "opportunity")
 
 
 @kept
 def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """Every page with its links, shares, problems and action (core.links.needs); what wants links first, the most at stake
-    first."""
+    """Every page with its links, shares, problems and action (core.links.needs); what needs links first, the most of
+    opportunity first."""
     current = linked(snapshot)
     facets = snapshot.pages().select("page", "address", "type", "path")
     crawled = snapshot.crawled().select("address", "status", "depth")

@@ -1,5 +1,5 @@
-"""What is known of each page in a period, search beside visits: the table that pages, sections and landing pages start from;
-and the measures of the site, a page or a query beside those of the days compared with."""
+"""What is known of each page in a period, search next to visits: the table that pages, sections and landing pages start from;
+and the measures of the site, a page or a query next to those of the days compared with."""
 
 from dataclasses import replace
 
@@ -24,7 +24,7 @@ EVERY_PAGE = pl.lit(True)
 
 def page_measures(view: View) -> pl.DataFrame:
     """Every page that was shown or visited in the period or the one compared with: page; clicks, impressions, position; of
-    organic visits sessions, users, bounces, seconds, conversions, value (null: not told). Where something is compared, each
+    organic visits sessions, users, bounces, seconds, conversions, value (null: not reported). Where something is compared, each
     also as `<name>_now` and `<name>_before`, both over the days that have a counterpart, and `change`, `sessions_change`."""
     result = _of_period(view, view.period, view.period)
     if view.before is not None:
@@ -63,7 +63,7 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
         search = add_up(facts, ["page"]).drop("ctr")
     else:
         search = _search(view.snapshot, searched, part)
-    # Visits do not tell devices or countries: beside a part of the facts they would mislead.
+    # Visits do not tell devices or countries: next to a part of the facts they would mislead.
     visits = _organic_sums(view.snapshot, of_visits or view.period)
     visits = visits if of_visits and part == WHOLE else visits.clear()
     return (search if period else search.clear()).join(visits, on="page", how="full", coalesce=True)
@@ -86,7 +86,7 @@ def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
 
 
 def measures_compared(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Compared]:
-    """The sums of the period beside those compared with, of some of the pages looked at; where something is compared, both
+    """The sums of the period next to those compared with, of some of the pages looked at; where something is compared, both
     over the days that have a counterpart, search and visits each by their own days."""
     pages = page_measures(view).filter(of_pages)
     sides = _site_sums(view) if of_pages is EVERY_PAGE else None
@@ -124,7 +124,7 @@ def _sums_of(facts: pl.DataFrame) -> dict[str, float | None]:
 
 
 def facts_compared(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Compared]:
-    """The sums of some facts beside those of the days compared with, over the days that have a counterpart."""
+    """The sums of some facts next to those of the days compared with, over the days that have a counterpart."""
     grain = view.grain_of(by)
     facts = [view.snapshot.facts(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)]
     return compared(*(_sums_of(one) if one is not None else {} for one in facts))

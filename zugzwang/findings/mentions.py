@@ -48,7 +48,7 @@ def main_mentions(
     found = found.filter(~own | (alone & (pl.col("times") + pl.col("in_headings") > 0)))
     kind = (
         pl.when(own)
-        .then(pl.lit("only its own page"))
+        .then(pl.lit("no internal mention"))
         .when(pl.col("linked"))
         .then(pl.lit("linked"))
         .when(pl.col("times") > 0)

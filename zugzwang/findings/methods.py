@@ -1,4 +1,4 @@
-"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so that screens open the same words as the
+"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so screens open the same words as the
 documents have."""
 
 import re
@@ -17,7 +17,7 @@ def sections() -> list[dict[str, str]]:
     docs = settings.BASE_DIR / "docs"
     texts = [(docs / name).read_text(encoding="utf-8") for name in ("methods.md", "words.md")]
     pieces = [piece for text in texts for piece in _HEADING.split(text)[1:]]
-    # The module of a rule stands behind its title, for those who read the code.
+    # The module of a rule is behind its title, for those who read the code.
     titled = [(title.partition(" (`")[0], text) for title, text in zip(pieces[::2], pieces[1::2], strict=True)]
     pieces = _SUBHEADING.split(_COMMENT.sub("", dict(titled)["How far this can be trusted"]))[1:]
     measured = dict(zip(pieces[::2], pieces[1::2], strict=True))
@@ -33,5 +33,5 @@ def sections() -> list[dict[str, str]]:
 
 
 def name_of(title: str) -> str:
-    """The title as it stands in addresses: "The click curve" → "the-click-curve"."""
+    """The title as it is in addresses: "The click curve" → "the-click-curve"."""
     return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")

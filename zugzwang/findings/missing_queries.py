@@ -1,4 +1,4 @@
-"""Unsaid queries: what pages are shown for and do not say, say otherwise, or say far down."""
+"""Unsaid queries: what pages rank for and do not say, say otherwise, or say low."""
 
 from typing import Any
 
@@ -33,8 +33,8 @@ _SCHEMA: dict[str, Any] = {
 def missing_rows(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """Every row above the floor whose page's text is known, with how the page says the query; unsaid ones first, of each kind
-    the most to gain first."""
+    """Every row above the floor whose page's text is known, with how the page covers the query; missing ones first, of each
+    kind the most to gain first."""
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     rows = stakes.select(*ROW, "impressions", "clicks", "position", "evidence", gain=pl.col("lost") + pl.col("potential"))
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0)
@@ -72,8 +72,7 @@ def _beside_rows(
     chosen: Chosen,
     rows: pl.DataFrame,
 ) -> dict[tuple[int, int], tuple[Any, bool, bool, bool]]:
-    """Of each row its fit, whether its query is fought over, whether another page says it, whether it is its page's main
-    one."""
+    """Of each row its fit, whether its query is contested, whether another page says it, whether it is its page's main one."""
     fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
     # Another page can say it only where this one does not.
     open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()

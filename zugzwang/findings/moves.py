@@ -1,4 +1,4 @@
-"""Moves: what was decided, by whom, until when, and what came of it."""
+"""Moves: what was decided, by whom, until when, and its result."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -24,7 +24,7 @@ AS_KEPT = (
 
 
 def shown(move: Move, last_day: date | None, today: date) -> dict[str, Any]:
-    """A move as it is told. `ready`: it is done, and enough days have come to tell what came of it; `ready_on`: when."""
+    """A move as it is reported. `ready`: it is done, and enough days have come to tell its result; `ready_on`: when."""
     made_on = move.made_on if move.state == "done" else None
     return {
         "id": move.id,

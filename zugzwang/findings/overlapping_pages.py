@@ -1,4 +1,4 @@
-"""Topic folds: pairs of pages shown for the same queries, beside how alike they speak, and the groups that they make."""
+"""Topic folds: pairs of pages that rank for the same queries, next to how alike they speak, and the groups that they make."""
 
 from collections import Counter
 from datetime import date, timedelta
@@ -21,7 +21,7 @@ from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View
 
 WINDOW_DAYS, WINDOWS = 14, 36  # in which it is looked back since when pages are shown alike
-UNCRAWLED = "Crawl the site: without page text, overlapping topics cannot be told from duplicates."
+UNCRAWLED = "Crawl the site: without page text, overlapping topics and duplicates look the same."
 
 
 def find_folds(view: View) -> Found:
@@ -79,7 +79,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> dict[int, list[dict[str, Any]]]:
-    """Of each group the clashes (no doubles) in which two of its pages or more meet, the costliest first, so that one decision
+    """Of each group the clashes (no doubles) in which two of its pages or more meet, the costliest first, so one decision
     settles the group; with what is proposed for each."""
     of_group = pl.DataFrame(groups_of_pages, schema={"group": pl.Int64, "page": pl.List(pl.UInt32)}, orient="row")
     meeting = contenders_in(view).join(of_group.explode("page"), on="page").group_by("group", "query").len()
@@ -99,8 +99,8 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 @kept
 def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages shown for the same queries: the columns of shown_alike, say, kind, group, since (a day; null: as long as
-    both have been shown)."""
+    """Pairs of pages that rank for the same queries: the columns of shown_alike, say, kind, group, since (a day; null: as long
+    as both have been shown)."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     pages = pl.concat([pairs["page"], pairs["other"]]).unique().sort()
@@ -155,7 +155,7 @@ FOLDS_FOUND = Finding(
         PAGE.listed(),
         Column("other", "page", "other page", "the page that is shown for the same queries", shown="list"),
         Column(
-            "kind", "word", "kind", "one subject twice, or two topics folded into one", shown="list", choices=FOLDS, low=True
+            "kind", "word", "kind", "one subject twice, or two topics treated as one", shown="list", choices=FOLDS, low=True
         ),
         Column("shared_queries", "share", "shared queries", "how far they rank for the same queries", shown="list"),
         Column("say", "share", "say", "how far they say the same", shown="list", null=True),

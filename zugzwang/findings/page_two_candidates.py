@@ -1,4 +1,4 @@
-"""Nearly ready: rows on page two whose page says most of what the pages above say: the least work to page one."""
+"""Nearly ready: rows on page two whose page says most of what the competing pages say: the least work to page one."""
 
 from typing import Any
 
@@ -31,7 +31,7 @@ def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     )
     rows = rows.join(current.ours, on=["page", "query"]).join(above_median(current), on="query")
     missing = [
-        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "possible"][
+        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "optional"][
             :MISSING_MOST
         ]
         for query, said in rows.select("query", "said").iter_rows()
@@ -77,7 +77,7 @@ PAGE_TWO_CANDIDATES = Finding(
         Column("coverage", "share", "term coverage", "share of the related terms, by weight", shown="list"),
         Column("coverage_above_median", "share", "above", "what the middle page of others covers", shown="list"),
         Column("gain", "amount", "potential clicks", "what a better position would bring", "clicks a month", "list"),
-        Column("missing", "words", "missing", "needed and usual terms that the page does not say", shown="list"),
+        Column("missing", "words", "missing", "essential and common terms that the page lacks", shown="list"),
         Column("impressions", "count", "impressions", "how often it was shown in search", "in the period", "extra"),
         Column("competing_pages", "count", "compared", "pages of others that were fetched", "pages", "extra"),
         Column("evidence", "grade", "", "how sure the reachable clicks are"),

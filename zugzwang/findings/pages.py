@@ -137,7 +137,7 @@ def find_pages(view: View) -> Found:
 
 
 def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
-    """Why each page stands where it does: the rows that carry most of its account, in words."""
+    """Why each page is where it does: the rows that carry most of its account, in words."""
     rows = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
     levers = pl.concat(
         rows.select(
@@ -250,7 +250,7 @@ PAGES_FOUND = Finding(
         *(Column(f"{lever}_cautious", "amount", "", "the same, cautiously", "clicks in the period") for lever in LEVERS),
         *STAKES,
         Column("lost_cautious", "amount", "", "what is lost at least", "clicks in the period"),
-        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
+        Column("gain", "amount", "", "lost and potential clicks, cautiously", "clicks in the period"),
         EVIDENCE,
         Column("rows", "count", "", "rows behind it", "rows"),
         Column("clashes", "count", "clashes", "queries that it fights over", "queries"),

@@ -1,5 +1,5 @@
 """Query groups: what the queries of each earn, could gain, and why their clicks changed. A query may lie in several groups and
-counts in each, so that groups do not add up to the site."""
+counts in each, so groups do not add up to the site."""
 
 from dataclasses import replace
 from typing import Any
@@ -58,8 +58,8 @@ def find_query_groups(view: View) -> Found:
 
 
 def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """All clicks of the queries looked at, those too whose pages are not told; of some pages, or where the site has no facts by
-    query, the rows'."""
+    """All clicks of the queries looked at, those too whose pages are not reported; of some pages, or where the site has no
+    facts by query, the rows'."""
     facts = view.snapshot.rows(QUERY, view.period, view.setting.part)
     if facts.is_empty() or view.pages is not None or view.words:
         return rows
@@ -103,7 +103,7 @@ QUERY_GROUPS = Finding(
     columns=(
         Column("group", "text", "group", "the query group", shown="list", low=True),
         Column(
-            "gain_month", "amount", "opportunity", "lost and reachable together, by a cautious count", "clicks a month", "list"
+            "gain_month", "amount", "opportunity", "lost and potential clicks, cautiously", "clicks a month", "list"
         ),
         LOST_MONTH.listed(shown="extra"),
         POTENTIAL_MONTH.listed(shown="extra"),
@@ -115,7 +115,7 @@ QUERY_GROUPS = Finding(
         POSITION.listed(),
         EVIDENCE,
         *STAKES,
-        Column("gain", "amount", "", "lost and reachable together, by a cautious count", "clicks in the period"),
+        Column("gain", "amount", "", "lost and potential clicks, cautiously", "clicks in the period"),
         Column("change", "amount", "change", "clicks now less clicks then", "clicks", null=True),
         Column("why", "shape", "", "why its clicks changed", shape=ChangeSummary, null=True, late=True),
     ),

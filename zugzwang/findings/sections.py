@@ -1,4 +1,4 @@
-"""Sections of a site: sums of the pages below each directory and of its own page told apart; page types beside them."""
+"""Sections of a site: sums of the pages below each directory and of its own page distinguished; page types next to them."""
 
 from typing import Any
 
@@ -26,7 +26,7 @@ def find_sections(view: View) -> Found:
     # A position adds up weighted by impressions.
     weighted = rows.with_columns(
         ranks=pl.col("position") * pl.col("impressions"),
-        # Sums of what no page tells would be 0: they are told as unknown below.
+        # Sums of what no page tells would be 0: they are reported as unknown below.
         visited=pl.col("sessions").is_not_null().cast(pl.Int64),
     )
     nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])

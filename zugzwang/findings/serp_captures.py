@@ -1,4 +1,4 @@
-"""Results pages: what stands above ours on each one that was captured, and what that costs."""
+"""Results pages: what is above the site's result on each one that was captured, and what that costs."""
 
 from typing import Any
 
@@ -18,7 +18,7 @@ RIVALS = 60
 
 
 def find_results(view: View) -> Found:
-    """The newest capture of each query, beside the row of the page that is shown most for it; the most shown first."""
+    """The newest capture of each query, next to the row of the page that is shown most for it; the most impressions first."""
     places = (
         view.snapshot.result_ranks().drop("above", "organic_rank").with_columns(pl.col("blocks").list.len().alias("number"))
     )
@@ -34,7 +34,7 @@ def find_results(view: View) -> Found:
 
 
 def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
-    """Of each captured query the page that is shown most for it, with what stands above it taken into account."""
+    """Of each captured query the page that is shown most for it, with what is above it taken into account."""
     rows = view.held.rows.filter(pl.col("query").is_in(queries.implode()))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").sort("query")
     above = view.snapshot.above(view.period, view.setting)
@@ -57,7 +57,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
 
 
 def _costs(view: View) -> list[dict[str, Any]]:
-    """What each kind of block costs that stands above ours on two pages or more."""
+    """What each kind of block costs that is above the site's result on two pages or more."""
     found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_ranks().height else []
     return [
         {
@@ -71,7 +71,7 @@ def _costs(view: View) -> list[dict[str, Any]]:
 
 
 def _rivals(view: View) -> list[dict[str, Any]]:
-    """The hosts that stand above ours, by how often their queries are searched, or shown where that is not known."""
+    """The hosts that are above the site's result, by how often their queries are searched, or shown where that is not known."""
     searches = view.snapshot.searches(view.period, view.setting.part)
     shown = view.held.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))

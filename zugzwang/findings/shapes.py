@@ -1,4 +1,4 @@
-"""The shapes of what stands within rows and beside them, over HTTP and in files."""
+"""The shapes of what is within rows and next to them, over HTTP and in files."""
 
 from datetime import date
 from typing import Literal
@@ -27,7 +27,7 @@ class DecisionShown(TypedDict):
 
 
 class ClashDecision(DecisionShown):
-    """What was decided about a clash, and whether it held."""
+    """What was decided about a clash, and whether it kept."""
 
     status: Literal["contested", "settled", "too early", "accepted"]
     settled_since: date | None
@@ -60,7 +60,7 @@ class PageNamed(TypedDict):
 
 
 class PageGroup(TypedDict):
-    """Pages shown for the same; `clashes`: the queries that they fight over, `resolution`: what is proposed for most of them
+    """Pages shown for the same; `clashes`: the queries that they competes for, `resolution`: what is proposed for most of them
     (null: none)."""
 
     group: int
@@ -91,7 +91,7 @@ class ChangeSummary(ChangeParts):
 
 
 class BlockCostShown(TypedDict):
-    """What a kind of block above ours does to clicks: a factor with its interval; None where too few rows tell."""
+    """What a kind of block above the site's result does to clicks: a factor with its interval; None where too few rows tell."""
 
     kind: str
     rows: int
@@ -103,7 +103,7 @@ class BlockCostShown(TypedDict):
 
 
 class RivalShown(TypedDict):
-    """A host that stands above ours: over how many queries, and how often a month these are searched."""
+    """A host that is above the site's result: over how many queries, and how often a month these are searched."""
 
     host: str
     queries: int
@@ -155,8 +155,8 @@ class TypeShown(TypedDict):
 
 
 class Exchanged(TypedDict):
-    """A page as a square: its share of authority – now, and with the plan of links carried out – and of what is at stake, 0…1
-    of the site."""
+    """A page as a square: its share of authority – now, and with the plan of links carried out – and of the opportunity, 0…1 of
+    the site."""
 
     page: str
     page_id: int

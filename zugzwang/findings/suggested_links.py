@@ -23,13 +23,13 @@ from zugzwang.findings.mentions import main_mentions
 from zugzwang.findings.titles import Chosen
 from zugzwang.findings.view import Asked, View
 
-ALIKE_MOST = 60  # pages looked at for each page that wants links
+ALIKE_MOST = 60  # pages looked at for each page that needs links
 Phrases = tuple[tuple[str, int | None], ...]
 
 
 @kept
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages shown for the same queries, both ways round: target, source, shared_queries."""
+    """Pairs of pages that rank for the same queries, both ways round: target, source, shared_queries."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     one = pairs.select(target="page", source="other", shared_queries="shared_queries")
@@ -47,7 +47,7 @@ def _plan(
     phrases: Phrases,
     page: int | None,
 ) -> pl.DataFrame:
-    """The suggestions (core.links.plan) for one page, or for all that want links; phrase: as text."""
+    """The suggestions (core.links.plan) for one page, or for all that need links; phrase: as text."""
     needs = page_needs(snapshot, period, setting, min_impressions, target)
     wants = needs.filter(pl.col("action") == "needs links")["page"]
     targets = wants if page is None else some(page).alias("page")
@@ -65,7 +65,7 @@ def _plan(
         shown, on=["target", "source"], how="left", maintain_order="left"
     )
     pairs = pairs.with_columns(alike(words, pairs)).join(about, on="target", how="left", maintain_order="left")
-    # Pages that are shown for the same are about one thing, whatever they say.
+    # Pages that rank for the same are about one thing, whatever they say.
     candidates = pairs.with_columns(
         similarity=pl.max_horizontal("similarity", "shared_queries"),
         about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shared_queries"),
@@ -87,7 +87,7 @@ def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataF
 
 
 def plan_rows(view: View, page: int | None) -> pl.DataFrame:
-    """The plan as it stands: suggestions with what was decided about them, and authority before and with all that were not
+    """The plan as it is: suggestions with what was decided about them, and authority before and with all that were not
     refused."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     phrases = tuple(phrases_of(view).select("phrase", "target").iter_rows())
@@ -98,7 +98,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
         orient="row",
     )
     stakes = needs_of(view).select(target="page", stake="opportunity")
-    # The pages with most at stake come first, each with its best links.
+    # The pages with most opportunity come first, each with its best links.
     found = (
         found.join(decided, on=["source", "target"], how="left", maintain_order="left")
         .join(stakes, on="target", how="left", maintain_order="left")
@@ -111,13 +111,13 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
 
 
 def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
-    """Authority with all links of a plan that nobody refused: page, authority_after."""
+    """Authority with all links of a plan that no one refused: page, authority_after."""
     current = found.filter(pl.col("choice") != "refused").select("source", "target")
     return _after(view.snapshot, tuple(sorted(current.iter_rows())))
 
 
 def with_whole_plan(view: View) -> pl.DataFrame:
-    """Authority of all pages with the links to all that want some: page, authority_after."""
+    """Authority of all pages with the links to all that need some: page, authority_after."""
     return _with_all(view, plan_rows(view, None))
 
 
@@ -140,8 +140,8 @@ _EMPTY = pl.Schema(
 
 
 def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows (from, to, phrase) with the sentence that a link would stand in and its anchor: the phrase as it stands there, else
-    a wording of the page's main query that is no other page's anchor yet."""
+    """Rows (from, to, phrase) with the sentence for a link, and its anchor: the phrase as it is there, else a
+    wording of the page's main query that is no other page's anchor yet."""
     frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language
     wordings: dict[int, list[str]] = {}

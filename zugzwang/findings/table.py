@@ -42,7 +42,7 @@ class Answer:
 
     @cached_property
     def beside(self) -> dict[str, Any]:
-        """What is told beside the rows."""
+        """What is reported next to the rows."""
         own = self.finding.beside(self.view, self.found, self.rows) if self.finding.beside else {}
         return {name: value for name, value in {**self.found.more, **own}.items() if name in self.finding.more}
 
@@ -148,7 +148,8 @@ def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.D
 
 
 def told(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows as they are told: dressed, texts in place of ids and ids beside them, columns in the order of the declaration."""
+    """Rows as they are reported: dressed, texts in place of ids and ids next to them, columns in the order of the
+    declaration."""
     if finding.dress is not None:
         rows = finding.dress(view, rows)
     columns: list[pl.Series] = []

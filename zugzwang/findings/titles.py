@@ -42,7 +42,7 @@ def proposed_main_queries(
 
 
 def main_queries_of(view: View) -> dict[int, int]:
-    """The main query of each page: as somebody chose, else as its figures propose."""
+    """The main query of each page: as someone chose, else as its figures propose."""
     proposed = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
     return {**proposed, **chosen_main_queries(view.site)}
 

@@ -1,4 +1,4 @@
-"""The queries of topics, with what of ours stands where."""
+"""The queries of topics, with what of the site is where."""
 
 from typing import Any
 
@@ -16,7 +16,7 @@ from zugzwang.findings.view import View
 
 
 def find_queries(view: View) -> Found:
-    """Every query of a topic, topic by topic as they are searched; page: of ours the one that is shown most for it."""
+    """Every query of a topic, topic by topic as they are searched; page: of the site the one that is shown most for it."""
     snapshot = view.snapshot
     current = topics_of(snapshot).queries
     rows = snapshot.sums(view.period, by=snapshot.finest(view.period))

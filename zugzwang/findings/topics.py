@@ -41,8 +41,8 @@ RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 
 @kept
 def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
-    """What the words of each query tell of what is wanted, and what the blocks of its results page do; queries of which
-    neither is known lack."""
+    """What the words of each query tell of what is wanted, and what the blocks of its SERP do; queries of which neither is
+    known lack."""
     results = snapshot.results()
     others = results.filter(~pl.col("own"), pl.col("address").is_not_null())["address"].unique().to_list()
     names = frozenset(name for name in map(name_of, [*others, f"{snapshot.site.address}/"]) if name)
@@ -128,8 +128,8 @@ def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFr
 
 
 def _others(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
-    """Who stands on the captured results pages: instead (hosts, the most frequent first), competition (linking sites of the
-    middle page of others; null: not known), captured (queries)."""
+    """Who is on the captured SERPs: instead (hosts, the most frequent first), competition (referring domains of the middle page
+    of others; null: not known), captured (queries)."""
     organic = snapshot.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
     rows = organic.join(frame.select("query", "topic"), on="query")
     known = snapshot.strengths()
@@ -155,7 +155,7 @@ def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
     }  # fmt: skip
     if monthly is None:
         return pl.DataFrame(schema=schema)
-    # The most searched query of a topic stands first, as `season` wants it.
+    # The most searched query of a topic comes first, as `season` needs it.
     rows = frame.select("query", "topic").join(monthly, on="query", maintain_order="left")
     result = []
     for (topic,), of_topic_ in rows.group_by("topic", maintain_order=True):

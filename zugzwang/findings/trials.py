@@ -1,4 +1,4 @@
-"""Trials: changes with their question asked beforehand, how they stand, and what came of them."""
+"""Trials: changes with their question asked beforehand, how they are, and the result of them."""
 
 from datetime import date, timedelta
 from typing import Any

@@ -60,7 +60,7 @@ Texts = Annotated[tuple[Annotated[str, MaxLen(200)], ...], MaxLen(250)]
 
 @dataclass(frozen=True)
 class Asked:
-    """What is looked at. None, or nothing named, stands for the site's own setting, or for all."""
+    """What is looked at. None, or nothing named, represents the site's own setting, or for all."""
 
     first: date | None = _field(None, "the first day, such as 2026-08-17")
     last: date | None = _field(None, "the last day")
@@ -106,7 +106,7 @@ FIELDS = tuple(one.name for one in fields(Asked))
 NOTHING = Asked()
 # What every view has, whatever a finding looks at.
 ALWAYS = ("first", "last", "brand")
-# What chooses among facts, pages and queries; named in files and, where it is passed over, in words.
+# What chooses among facts, pages and queries; named in files and, where it is skipped, in words.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "topic", "text",
     "position_from", "position_to", "evidence", "decided", "explained", "problem", "on_page",
@@ -130,7 +130,7 @@ class View:
     asked_before: Period | None = None
 
     def __getstate__(self) -> dict[str, Any]:
-        """What it was made of, for another process: not what was worked out of it since."""
+        """What it was made of, for another process: not what was calculated of it since."""
         return {one.name: getattr(self, one.name) for one in fields(self)}
 
     @property
@@ -155,7 +155,7 @@ class View:
 
     @property
     def by_day(self) -> bool:
-        """Whether the period's facts are told by day."""
+        """Whether the period's facts are known by day."""
         return self.snapshot.by_day(self.period)
 
     def like(self, *grains: Grain) -> tuple[Period, Period] | None:
@@ -173,7 +173,7 @@ class View:
 
     @cached_property
     def held(self) -> Appraisal:
-        """The rows of the period – the finest that it has – beside the site's curves."""
+        """The rows of the period – the finest that it has – next to the site's curves."""
         return self.snapshot.appraisal(self.period, self.setting, self.snapshot.finest(self.period))
 
     @property
@@ -225,7 +225,7 @@ class View:
 
     @property
     def some_queries_only(self) -> bool:
-        """Whether queries are left out, so that totals of pages say more than the rows do."""
+        """Whether queries are left out, so totals of pages say more than the rows do."""
         return self.branded != "with" or self.queries is not None or bool(self.words)
 
     @cached_property
@@ -297,7 +297,7 @@ class View:
         return result
 
     def periods(self) -> dict[str, Any]:
-        """Both periods as they stand above a list."""
+        """Both periods as they are above a list."""
         return {
             "period": _shown(self.snapshot, self.period, "The period"),
             "before": _shown(self.snapshot, self.before, "The period compared with"),
@@ -347,7 +347,7 @@ def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
 
 
 def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
-    """A period as it stands above a list, with what it lacks."""
+    """A period as it is above a list, with what it lacks."""
     if period is None:
         return None
     by_day = snapshot.by_day(period)

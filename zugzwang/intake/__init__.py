@@ -5,9 +5,9 @@ formats       any file as tables: what it is, archives opened with care
 fields        what each source holds, and which column is which
 values        how numbers, days and words are written
 checks        what makes a row bad
-reading       rows typed and checked; good and refused ones told apart
+reading       rows typed and checked; good and refused ones distinguished
 assembling    good rows as a grain's table
-loading       the use case: file → tables → blocks, tried or written; taken back
+loading       the use case: file → tables → blocks, tried or written; undone
 reports       what a load did, in numbers and words
 outside       the one way out to other machines
 services      a source asked page by page; refreshing: what is missing fetched and loaded

@@ -1,10 +1,9 @@
 """Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/facts/visits.py).
 
 A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
-Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are skipped.
-Known programs and one's own networks are left out. Lines that are no such line are counted, not refused: logs hold what
-attackers send.
-"""
+Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are skipped. Known
+programs and your own networks are left out. Lines that are no such line are counted, not refused: logs hold what attackers
+send."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -115,7 +114,7 @@ def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list
 
 def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
     """HEADER's columns of what search engine crawlers fetched, a fetch counted as a session. The names that programs give
-    themselves are told, so that those of search engines can be named."""
+    themselves are reported, so those of search engines can be named."""
     agents = views["agent"].fill_null("")
     known = pl.Series([False]).new_from_index(0, views.height) if views.height else pl.Series([], dtype=pl.Boolean)
     for pattern in crawlers:

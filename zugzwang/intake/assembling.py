@@ -1,4 +1,4 @@
-"""Good rows of a reading turned into the tables of grains.py: what a file does not tell is filled in as "not told"."""
+"""Good rows of a reading turned into the tables of grains.py: what a file does not tell is filled in as "not reported"."""
 
 import ipaddress
 from collections.abc import Callable, Sequence
@@ -173,8 +173,8 @@ def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assemble
 
 
 def know_pages(site: Site, addresses: pl.Series, crawled: pl.DataFrame | None = None) -> None:
-    """Take addresses of the site's own host into the dictionary, so that a page counts as one whether search has shown it or
-    not. Of those `crawled` (address, status) the ones that are gone are left out."""
+    """Take addresses of the site's own host into the dictionary, so a page counts as one whether search has shown it or not. Of
+    those `crawled` (address, status) the ones that are gone are left out."""
     if crawled is not None and "status" in crawled.columns:
         gone = crawled.filter(pl.col("status").cast(pl.Int32, strict=False) >= GONE)["address"]
         addresses = addresses.filter(~addresses.is_in(gone.implode()))
@@ -248,7 +248,7 @@ def _volumes(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 
 def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
-    """Rows of addresses of any site, in their normal form, so that they meet those of results pages."""
+    """Rows of addresses of any site, in their normal form, so they meet those of SERPs."""
     addresses = rows["address"].cast(pl.String)
     different = addresses.unique()
     frame = pl.Series([_plain_address(one) for one in different.to_list()], dtype=pl.String)
@@ -264,7 +264,8 @@ def _plain_address(text: str) -> str:
 
 
 def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
-    """The rows in the columns of the grain; fields that the file lacks are "not told": 0 for device and country, else null."""
+    """The rows in the columns of the grain; fields that the file lacks are "not reported": 0 for device and country, else
+    null."""
     lacking = {
         name: pl.lit(NOT_REPORTED if name in ("device", "country") else None, dtype=kind)
         for name, kind in made.grain.schema.items()

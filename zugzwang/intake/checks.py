@@ -16,7 +16,7 @@ from zugzwang.intake.tables import OVERFLOW
 COUNT_MAX = 2**32 - 1
 TEXT_MAX_BYTES = 4_000
 SAID = "said_"  # before a field's name: whether its cell says anything; only for fields that may be left empty
-NAMES = ("page", "query")  # fields whose texts repeat, so that each text is looked at once
+NAMES = ("page", "query")  # fields whose texts repeat, so each text is looked at once
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Check:
     bad: pl.Expr
     message: str
     remedy: str
-    of_text: bool = False  # holds for a text wherever it stands
+    of_text: bool = False  # holds for a text wherever it is
 
 
 def checks_for(source: Source, mapped: set[str]) -> list[Check]:

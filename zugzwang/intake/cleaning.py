@@ -1,4 +1,4 @@
-"""Use cases of cleaning: what rules do now, what others would do, kept, and put back. Rules change nothing that is stored."""
+"""Use cases of cleaning: what rules do now, what others would do, kept, and restored. Rules change nothing that is stored."""
 
 import hashlib
 import json
@@ -23,7 +23,7 @@ EXAMPLES = 50
 
 
 def effect(site: Site, rules: Rules) -> dict[str, Any]:
-    """What rules would do, with examples and how much stands behind: folds by reason, pages left out, types, groups."""
+    """What rules would do, with examples and how much is behind: folds by reason, pages left out, types, groups."""
     rules = checked(rules)
     clicks = _clicks(site, "page")
     snapshot = Snapshot(site)
@@ -89,7 +89,7 @@ def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[s
 
 
 def _other_hosts(site: Site, rows: pl.DataFrame) -> list[dict[str, Any]]:
-    """Hosts that are not the site's own, which one may want to leave out: staging copies, archives."""
+    """Hosts that are not the site's own, which may be excluded: staging copies, archives."""
     own = host_of(site).removeprefix("www.")
     hosts = rows.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
     others = hosts.filter(pl.col("host").str.strip_prefix("www.") != own)
@@ -109,7 +109,7 @@ def version_of(rules: Rules) -> str:
 
 def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | None = None) -> Site:
     """Keep rules for a site, with what they were before. `seen`: the version that was looked at; Conflict where others have
-    changed them meanwhile."""
+    changed them in the meantime."""
     actor.site_to_change(slug)
     return _store(actor, slug, as_json(checked(rules)), words, seen)
 

@@ -48,7 +48,7 @@ class CrawlAsked:
     """How a site is to be crawled."""
 
     start: tuple[str, ...]
-    hosts: tuple[str, ...]  # in small letters; pages of others are noted as links and not fetched
+    hosts: tuple[str, ...]  # in small letters; pages of other sites are noted as links and not fetched
     pages_max: int = 50_000
     connections: int = 8
     delay_seconds: float = 0.0
@@ -215,7 +215,7 @@ class Crawler:
             self.http = http
             self.readers = reading_process()
             try:
-                # Those fetched by an earlier run are known, so that they are not fetched again; all they lead to is offered.
+                # Those fetched by an earlier run are known, so they are not fetched again; all they lead to is offered.
                 for pages in self.kept_pages:
                     self._know(pages["address"])
                 self._offer(self.asked.start)
@@ -314,8 +314,8 @@ class Crawler:
         self._offer(link[1] for link in links)
 
     async def _read_apart(self, address: str, status: int, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
-        """Pages are read in another process: fetching goes on meanwhile. What takes too long there ends it; then each page that
-        was in its line is read in a process of its own, so that the one at fault is found."""
+        """Pages are read in another process: fetching goes on in the meantime. What takes too long there ends it; then each
+        page that was in its line is read in a process of its own, so the one at fault is found."""
         loop, readers = asyncio.get_running_loop(), self.readers
         try:
             return await loop.run_in_executor(readers, read_in_time, address, status, *more)

@@ -144,7 +144,7 @@ def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
 
 
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
-    """With one list of objects in each record (the blocks of a results page), a row for each of them, `place` its number."""
+    """With one list of objects in each record (the blocks of a SERP), a row for each of them, `place` its number."""
     nested = [
         name for name, kind in frame.collect_schema().items() if isinstance(kind, pl.List) and isinstance(kind.inner, pl.Struct)
     ]
@@ -167,7 +167,7 @@ def _records(path: Path, name: str, frame: pl.LazyFrame, rows: int) -> Records:
 
 
 def _check_depth(path: Path, name: str) -> None:
-    """FileRefused where brackets stand in one another so deep that no data can be meant (and a reader might break)."""
+    """FileRefused where brackets are in one another so deep that no data can be meant (and a reader might break)."""
     depth = 0
     with path.open("rb") as file:
         while piece := file.read(4_000_000):

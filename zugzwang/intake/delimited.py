@@ -1,9 +1,8 @@
 """Delimited text (RFC 4180: CSV, and the same with tabs, semicolons or bars), in any common encoding.
 
-Two readers give the same rows. The fast one (Polars) reads well-formed files; where it gives up – a stray quote, bytes
-that are not UTF-8 – the patient one (Python's csv) reads on and leaves the bad places to be refused row by row.
-Text that is not UTF-8 is first written anew as UTF-8, in a scratch folder.
-"""
+Two readers give the same rows. The fast one (Polars) reads well-formed files; where it gives up – a stray quote, bytes that are
+not UTF-8 – the patient one (Python's csv) reads on and leaves the bad places to be refused row by row. Text that is not UTF-8
+is first written again as UTF-8, in a scratch folder."""
 
 import codecs
 import csv
@@ -67,7 +66,7 @@ class Delimited(Table):
                 yield batch
                 values = batch[ROW][-1] + 1
         except pl.exceptions.ComputeError:
-            # Batches come in order, so what was given stands; the patient reader goes on behind it.
+            # Batches come in order, so what was given is; the patient reader goes on behind it.
             yield from self.patient(skip=values)
 
     def _fast(self) -> Iterator[pl.DataFrame]:
@@ -242,7 +241,7 @@ def encoding_of(path: Path) -> str:
 
 
 def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | None = "") -> Path:
-    """The text written anew as UTF-8; `ends` None: with line ends as they are usual."""
+    """The text written again as UTF-8; `ends` None: with line ends as they are usual."""
     copy = scratch / f"{path.name}.{encoding}"
     if encoding == ENCODED_TWICE:
         repair(path, copy)

@@ -15,12 +15,12 @@ from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
 from zugzwang.intake.values import DayOrder
 
-POSITION_MAX = 1_000  # beyond which no result stands: common practice, no source
+POSITION_MAX = 1_000  # beyond which no result is: common practice, no source
 CTR_APART = 2.0  # times: rounding cannot make that
 FAR_DAYS, FAR_SHARE = 400, 0.05
 KEYS = ("day", "page", "query", "device", "country")
 UNUSED_SHARE, UNUSED_SAMPLE = 0.05, 2_000  # of the rows, which would be added up; how many are looked at
-LOST_SHARE = 0.1  # of the rows that stand on the days of a file, which it does not hold again
+LOST_SHARE = 0.1  # of the rows that are on the days of a file, which it does not hold again
 
 
 def read_possibly(reading: Reading, choices: Choices) -> Reading:
@@ -67,7 +67,7 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
 
 
 def _cell(reading: Reading, row: int, field: str) -> str:
-    """What stands in the file."""
+    """What is in the file."""
     for batch in reading.table.batches():
         if batch[ROW][-1] >= row:
             return str(batch.filter(pl.col(ROW) == row)[column(reading.mapping[field])][0])
@@ -108,8 +108,8 @@ def check_host(name: str, own_hosts: Sequence[str], texts: pl.Series) -> None:
 
 
 def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
-    """The good rows, of those that are the same to the letter one each, or all, as was chosen. FileRefused where nobody said:
-    a row that is given twice is mostly an export that was stitched together, and adding it up doubles its clicks."""
+    """The good rows, of those that are the same to the letter one each, or all, as was chosen. FileRefused where no one said: a
+    row that is given twice is mostly an export that was stitched together, and adding it up doubles its clicks."""
     good = reading.good()
     if reading.source != "search" or choices.repeats == "each" or good.is_empty():
         return good
@@ -176,8 +176,8 @@ def _host(text: str) -> str:
 
 
 def lost_too_much(changed: Changed) -> tuple[str, str] | None:
-    """What is wrong, and what to choose, where a file would take away much that stands on its days and that it does not hold
-    again: it may be a part of an export, by a filter."""
+    """What is wrong, and what to choose, where a file would take away much that is on its days and that it does not hold again:
+    it may be a part of an export, by a filter."""
     if changed.lost <= LOST_SHARE * changed.before:
         return None
     message = f"{changed.lost:,} of the {changed.before:,} rows of these days are not in the file"

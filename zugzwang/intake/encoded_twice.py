@@ -1,8 +1,7 @@
 """Text that was encoded twice: UTF-8 that a program took for western letters and wrote as UTF-8 again ("fÃ¼r" for "für").
 
-What is bad, and how it is repaired, is ftfy's to say. Searchers type such text too, so that a few bad texts among good ones are
-left as they are: only where most texts with letters beyond ASCII are bad, the whole file is.
-"""
+What is bad, and how it is repaired, is ftfy's to say. Searchers type such text too, so a few bad texts among good ones are left
+as they are: only where most texts with letters beyond ASCII are bad, the whole file is."""
 
 import re
 from collections.abc import Iterable
@@ -13,7 +12,7 @@ from ftfy.badness import is_bad
 
 ENCODED_TWICE = "utf-8 twice"
 LINES_AT_ONCE = 10_000
-# What most such files are, told at once for many lines; ftfy's own way is slow, and repairs what is mixed.
+# What most such files are, reported at once for many lines; ftfy's own way is slow, and repairs what is mixed.
 _BETWEEN = re.compile(r"[\s,;|\"]+")
 _USUAL = "sloppy-windows-1252"
 
@@ -34,7 +33,7 @@ def _words(text: str, repaired: str) -> list[tuple[str, str]]:
 
 
 def repair(path: Path, copy: Path) -> None:
-    """Write a text of UTF-8 anew, its lines repaired."""
+    """Write a text of UTF-8 again, its lines repaired."""
     with (
         path.open(encoding="utf-8-sig", errors="replace", newline="") as old,
         copy.open("w", encoding="utf-8", newline="") as new,

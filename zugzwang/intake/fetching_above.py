@@ -1,4 +1,4 @@
-"""Pages of other sites that stand on captured results pages, fetched once and politely, and read as our own are.
+"""Pages of other sites that are on captured SERPs, fetched once and politely, and read as our own are.
 
 Robots files are kept to, one page at a time is asked of a host, bytes and time are bounded, private addresses are refused. What
 was fetched within thirty days is not fetched again. A fetch that is taken up again goes on behind what it kept.
@@ -26,7 +26,7 @@ from zugzwang.intake.page_reader import reading_process
 from zugzwang.intake.robots import KEPT_OUT
 
 KEPT_DAYS = 30
-PLACES = 10  # organic results of each results page
+PLACES = 10  # organic results of each SERP
 PAGES_MAX = 5_000
 PAGE_MAX_BYTES = 3_000_000
 PAGE_SECONDS = 30.0
@@ -36,14 +36,14 @@ CONNECTIONS = 8
 
 @dataclass(frozen=True)
 class Wanted:
-    """The addresses to fetch, and how many of those asked for stand already."""
+    """The addresses to fetch, and how many of those asked for are already."""
 
     addresses: list[str]
     fresh: int
 
 
 def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
-    """The pages of others on the newest captures of some queries, or of all; the uppermost first. Invalid where none is
+    """The pages of other sites on the newest captures of some queries, or of all; the uppermost first. Invalid where none is
     captured."""
     snapshot = Snapshot(site)
     results = snapshot.others_on_results(PLACES)

@@ -26,7 +26,7 @@ Form = Literal[
 @dataclass(frozen=True)
 class Field:
     """A field of a source: its name, the trade's words for it (plain, most usual first), how it is written. `concept`: under
-    which its words in other languages stand; `may_be_empty`: a row may lack it though the table must have the column."""
+    which its words in other languages are; `may_be_empty`: a row may lack it though the table must have the column."""
 
     name: str
     form: Form
@@ -262,7 +262,7 @@ def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
 
 
 def of_something(source: Source, mapping: Mapping[str, int]) -> bool:
-    """Whether a table tells what its rows are of: search facts by a kind of thing that is not kept here are not loaded."""
+    """Whether a table says what its rows are of: search facts by a kind of thing that is not kept here are not loaded."""
     return source != "search" or bool({"day", "page", "query", "device", "country"} & mapping.keys())
 
 
@@ -335,7 +335,7 @@ def _by_values(field: Field, header: Sequence[str], samples: Sequence[Sequence[s
 
 def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> list[Source]:
     """The sources that a table can be, the best first: one whose needed fields are all there comes before others, then what has
-    more of the fields that only it has. Beyond the first stand those alone that the table could be as well."""
+    more of the fields that only it has. Beyond the first are those alone that the table could be as well."""
 
     def fit(source: Source) -> tuple[bool, int, int]:
         mapping = propose(source, header, samples)
@@ -359,7 +359,7 @@ def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -
 def recognised_by_hosts(
     found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str
 ) -> list[Source]:
-    """Tables of links look alike, whoever sets them: links within the site where most stand on pages of its own."""
+    """Tables of links look alike, whoever sets them: links within the site where most are on pages of its own."""
     pair: list[Source] = ["links", "page-links"]
     if found[0] not in pair:
         return [one for one in found if one not in pair[1:]]
@@ -410,7 +410,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
 
 
 def _rest(name: str, words: Sequence[str]) -> str | None:
-    """What a header says beside one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None where it has none."""
+    """What a header says next to one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None where it has none."""
     for word in sorted(words, key=len, reverse=True):
         if name == word or name.startswith(f"{word} "):
             return name.removeprefix(word).strip()
@@ -420,7 +420,7 @@ def _rest(name: str, words: Sequence[str]) -> str | None:
 
 
 def _as_written(header: Sequence[str], rest: str, measures: Mapping[str, int]) -> str:
-    """The name of a column of a side, whose dates stand as they were written."""
+    """The name of a column of a side, whose dates are as they were written."""
     return header[next(iter(measures.values()))] if rest else ""
 
 

@@ -1,4 +1,4 @@
-"""Any file as tables: what it is, told from its first bytes; archives opened, bounded and with care.
+"""Any file as tables: what it is, reported from its first bytes; archives opened, bounded and with care.
 
 One file may hold several tables: a ZIP holds several files, each recognised by itself.
 """
@@ -149,7 +149,7 @@ def _unzip(path: Path, name: str, scratch: Path) -> Iterator[Member]:
         if len(inside) > FILES_IN_ARCHIVE:
             raise refuse(name, f"the archive holds more than {FILES_IN_ARCHIVE} files", "Pack only the files to load.")
         for number, info in enumerate(inside):
-            # The name inside is told to its owner and never used as a path.
+            # The name inside is reported to its owner and never used as a path.
             copy = scratch / f"member-{number}"
             shown = PurePosixPath(info.filename.replace("\\", "/")).name or f"file {number + 1}"
             try:

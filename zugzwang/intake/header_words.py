@@ -1,4 +1,4 @@
-"""The trade's words for columns in German, French, Spanish, Italian and Dutch, beside the English ones of fields.py.
+"""The trade's words for columns in German, French, Spanish, Italian and Dutch, next to the English ones of fields.py.
 
 Common practice, no source: as the headers of exports in these languages read. Written as `fields.plain` gives them: small
 letters, no accents, single blanks.

@@ -1,11 +1,10 @@
-"""Long work in the background: it is asked for, tells how far it is, can be cancelled, and says what came of it.
+"""Long work in the background: it is asked for, says how far it is, can be cancelled, and says its result.
 
 A job whose worker died is heard of no more; `reap` puts it back in the line, where it goes on behind what it has kept, and
-gives up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are written in one transaction at the end.
+gives up after `ATTEMPTS_MAX`. Nothing is half done in the meantime: site data are written in one transaction at the end.
 
-A job is done when its data are there to be looked at. What makes looking quick is worked out behind it, as a task that gives
-way to any job that waits (`get_ready`).
-"""
+A job is done when its data are there to be looked at. What makes looking quick is calculated behind it, as a task that gives
+way to any job that waits (`get_ready`)."""
 
 import logging
 import time
@@ -47,7 +46,7 @@ TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
-# Of work that has no file: what is told of a file's size would make no sense.
+# Of work that has no file: what is known of a file's size would make no sense.
 TOO_MUCH = {
     "message": "This took more memory or time than allowed.",
     "remedy": "Request less at once, or ask your administrator for higher limits.",
@@ -82,7 +81,7 @@ def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None 
     chosen = list((stored.filter(id__in=connections) if connections is not None else stored).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Data first.")
-    # In one transaction, so that of two who ask at once one is refused.
+    # In one transaction, so of two who ask at once one is refused.
     _refuse_second(site, Kind.REFRESH, "The site is already being refreshed.")
     note(actor.user, site, "fetch", "services")
     return _ask(site, actor, Kind.REFRESH, "Refresh", {"connections": chosen})
@@ -110,7 +109,7 @@ def ask_for_crawl(actor: Actor, site: Site, request: dict[str, Any]) -> Job:
 
 
 def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
-    """A job that fetches the pages of others on the results pages of some queries, or of all that are captured."""
+    """A job that fetches the pages of other sites on the SERPs of some queries, or of all that are captured."""
     site = actor.site_to_change(slug)
     if not fetching_above.wanted(site, queries).addresses:
         raise Invalid("All of these pages were fetched within thirty days.", "Use them, or wait.")
@@ -219,7 +218,7 @@ def reap() -> None:
 
 
 def nightly(now: datetime) -> int:
-    """Ask for tonight's refreshes, once a night for each connection that wants it; how many sites they are of."""
+    """Ask for tonight's refreshes, once a night for each connection that needs it; how many sites they are of."""
     hour, minute = (int(part) for part in settings.NIGHTLY_AT.split(":"))
     at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
     last = at if at <= now else at - timedelta(days=1)
@@ -317,8 +316,8 @@ def others_wait() -> bool:
 
 
 def _begins(job_id: int) -> bool:
-    """Whether the job may run now: one at a time of each site, so that no site uses up the workers of all. It waits again
-    where another one runs."""
+    """Whether the job may run now: one at a time of each site, so no site uses up the workers of all. It waits again where
+    another one runs."""
     with transaction.atomic():
         # Looking and starting are one: two workers would both find that nothing runs.
         if Site.objects.select_for_update().filter(jobs=job_id).first() is None:
@@ -356,7 +355,7 @@ def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
 
 
 def work_on(job_id: int) -> None:
-    """What a job was asked for, and what came of it."""
+    """What a job was asked for, and its result."""
     job = Job.objects.select_related("site", "user").get(id=job_id)
     work: dict[str, Callable[[Job, _Teller], None]] = {
         Kind.LOAD: _load,
@@ -411,7 +410,7 @@ def _take_in(job: Job, tell: "_Teller") -> None:
 
 
 def make_ready(job_id: int) -> None:
-    """Work out what each place opens with, so that nobody waits for it."""
+    """Work out what each place opens with, so no one waits for it."""
     job = Job.objects.get(id=job_id)
     try:
         site = Site.objects.get(id=job.site_id)
@@ -502,7 +501,7 @@ class _Teller:
         try:
             Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
         except OperationalError:
-            return  # the database is busy: how far the work is can be told later
+            return  # the database is busy: how far the work is can be reported later
         if Job.objects.filter(id=self.job.id, cancel_asked=True).exists():
             raise Cancelled
 

@@ -1,8 +1,7 @@
 """The use case of loading a file: see what it holds, read it all, refuse it or write it, and say what was done.
 
 Nothing is half loaded: every table of the file is read and checked before anything is written, and all is written in one
-transaction. Every load keeps its own rows, so that it can be taken back (`take_back`).
-"""
+transaction. Every load keeps its own rows, so it can be undone (`take_back`)."""
 
 import csv
 import logging
@@ -120,7 +119,7 @@ class Seen:
     span_from: str = ""
     # What the export was filtered by, of a small table that says so: name → value.
     filters: Mapping[str, str] = field(default_factory=dict)
-    # Of search facts: the device and country, by their codes, that such a table beside them tells of all rows.
+    # Of search facts: the device and country, by their codes, that such a table next to them reports all rows.
     part: Mapping[str, int] = field(default_factory=dict)
     place: int = 0  # among all tables of the file
     monthly: bool = False  # of search or visit facts: each row adds up a calendar month, which is kept as a span
@@ -144,7 +143,7 @@ class _Read:
 
 @contextmanager
 def in_words(name: str) -> Iterator[None]:
-    """What a reader stumbles over and nobody foresaw is told as a refusal; the log has the rest."""
+    """What a reader stumbles over and no one foresaw is reported as a refusal; the log has the rest."""
     try:
         yield
     except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError, csv.Error, pl.exceptions.PolarsError) as error:
@@ -155,7 +154,7 @@ def in_words(name: str) -> Iterator[None]:
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
     """The tables in a file, as they would be read; one that tells two periods is two. FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
-    # Whoever names a sheet wants that one alone.
+    # Anyone who names a sheet needs that one alone.
     wanted = (asked or {}).get(0, TableAsked()).choices.sheet
     members = members[:1] if wanted and len(members) > 1 else members
     seen: list[Seen] = []
@@ -298,7 +297,7 @@ def _taken_for(seen: Sequence[Seen]) -> list[str]:
 
 
 def _filtered(seen: Sequence[Seen]) -> list[str]:
-    """What a table of filters says, so that nobody takes a part for the whole."""
+    """What a table of filters says, so no one takes a part for the whole."""
     result = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
     kinds = sorted({name for one in seen for name in one.part})
     kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
@@ -408,7 +407,7 @@ def _tables(reads: Sequence[_Read]) -> list[tuple[Grain, pl.DataFrame]]:
 
 
 def usual_mode(sources: Sequence[Source]) -> Mode:
-    """What loading does with what stands there, where nobody chose."""
+    """What loading does with what is there, where no one chose."""
     return "add" if all(source in _ADDED_TO for source in sources) else "replace"
 
 

@@ -161,7 +161,7 @@ def _async_transport(private_allowed: bool, connections: int) -> httpx.AsyncHTTP
 
 
 def mapped(address: str) -> tuple[str, dict[str, str]]:
-    """The address that is really asked, and the headers that this needs: those of ZUGZWANG_HOST_MAP, or as it stands."""
+    """The address that is really asked, and the headers that this needs: those of ZUGZWANG_HOST_MAP, or as it is."""
     values = urlsplit(address)
     there = _really(values.hostname or "")
     if there is None:

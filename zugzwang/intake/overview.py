@@ -1,5 +1,5 @@
-"""How each site of a portfolio stands. What takes time to work out is kept in the site's row, so that a thousand sites are told
-by one question; it is made anew after each load, and by the clock when the day or the program is another one."""
+"""How each site of a portfolio is. What takes time to calculate is kept in the site's row, so a thousand sites are known by one
+question; it is made again after each load, and by the clock when the day or the program is another one."""
 
 import time
 from dataclasses import asdict, dataclass, field, replace
@@ -20,7 +20,7 @@ from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.sites import site_days
 from zugzwang.subjects.warming import AS_OPENED
 
-ASKED_SECONDS = 0.25  # that somebody who looks is kept waiting for sites that are not worked out; the next look goes on
+ASKED_SECONDS = 0.25  # that someone who looks is kept waiting for sites that are not calculated; the next look goes on
 
 
 @dataclass(frozen=True)
@@ -41,8 +41,8 @@ class Figures:
 
 @dataclass(frozen=True)
 class SiteState:
-    """How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked. `ready`:
-    whether its figures are worked out; else they are those of nothing."""
+    """How a site of a portfolio is: its search facts, what looks unsound, when its services were last asked. `ready`: whether
+    its figures are calculated; else they are those of nothing."""
 
     slug: str
     name: str
@@ -96,7 +96,7 @@ def _state(site: Site, current: Figures | None, may_change: bool) -> SiteState:
 
 
 def kept(site: Site, today: date | None = None) -> Figures | None:
-    """What was worked out of a site, where that still holds; without a day: as far as it depends on its facts alone."""
+    """What was calculated of a site, where that still holds; without a day: as far as it depends on its facts alone."""
     result: dict[str, Any] = site.overview
     if not result or result["of_facts"] != _of_facts(site) or (today and result["of_day"] != _of_day(site, today)):
         return None
@@ -108,7 +108,7 @@ def kept(site: Site, today: date | None = None) -> Figures | None:
 
 
 def make(site: Site, today: date) -> Figures:
-    """Work out how a site stands, and keep it; of one whose data are damaged, that they are."""
+    """Work out how the site does, and keep it; of one whose data are damaged, that they are."""
     try:
         current = _figures(site, today)
     except ProductError as error:

@@ -1,4 +1,4 @@
-"""Pages read in a process of its own, for a bounded time each. It knows the rules alone, so that the process begins at once."""
+"""Pages read in a process of its own, for a bounded time each. It knows the rules alone, so the process begins at once."""
 
 import signal
 from concurrent.futures import ProcessPoolExecutor

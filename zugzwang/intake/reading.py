@@ -1,4 +1,4 @@
-"""The rows of a table read as one source's fields, each row checked; the good and the refused told apart."""
+"""The rows of a table read as one source's fields, each row checked; the good and the refused distinguished."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -26,7 +26,7 @@ _load_numbers = count()
 
 @dataclass
 class Reading:
-    """What a table held, as it is read.
+    """What a table kept, as it is read.
 
     In `rows`, each field of the mapping has a typed column; page and query are categories of this reading, not yet ids.
     """
@@ -59,7 +59,7 @@ class Reading:
 
     def _take(self, batch: pl.DataFrame) -> None:
         cells = [column(index) for index in range(len(self.table.header))]
-        # With a share of files from spreadsheets, blank lines stand below or between the rows.
+        # With a share of files from spreadsheets, blank lines are below or between the rows.
         rows = batch.filter(~pl.all_horizontal(pl.col(cells).is_null()))
         typed = rows.select(ROW, OVERFLOW, *(piece for entry in self.fields for piece in self._typed(entry, rows)))
         if not self._look_at_new_texts(typed):
@@ -138,9 +138,9 @@ class Reading:
         return bad.select((lacking & (is_sum | is_bare)).fill_null(False).alias("total"))["total"]
 
     def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
-        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must
-        be taken again, with blanks stripped. Texts repeat and are numbered as they come, so that looking at the new numbers
-        alone is looking at each text once."""
+        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must be
+        taken again, with blanks stripped. Texts repeat and are numbered as they come, so looking at the new numbers alone is
+        looking at each text once."""
         for name in set(NAMES) & set(typed.columns):
             last = typed.select(pl.col(name).to_physical().max()).item()
             seen, self.texts_seen[name] = self.texts_seen[name], max(self.texts_seen[name], -1 if last is None else last)

@@ -89,7 +89,7 @@ def _said(plan: Sequence[dict[str, Any]]) -> str:
 
 
 def _plan(job: Job, connection: Connection, service: Service) -> list[dict[str, Any]]:
-    """The stretches to fetch, settled once a job, so that a job taken up again does what it began to do."""
+    """The stretches to fetch, settled once a job, so a job taken up again does what it began to do."""
     plans = job.request.get("plans", {})
     key = str(connection.id)
     if key not in plans:

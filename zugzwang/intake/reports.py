@@ -1,4 +1,4 @@
-"""What a load did, in numbers and words; kept with the load, so that it can be opened later."""
+"""What a load did, in numbers and words; kept with the load, so it can be opened later."""
 
 import csv
 import gzip
@@ -23,7 +23,7 @@ PROBLEMS_SHOWN = 20
 
 @dataclass(frozen=True)
 class TableReport:
-    """What one table of a file held. Counts are rows of the file unless they say otherwise."""
+    """What one table of a file kept. Counts are rows of the file unless they say otherwise."""
 
     name: str
     source: Source
@@ -52,7 +52,7 @@ class TableReport:
 
 @dataclass(frozen=True)
 class LoadReport:
-    """What a load did. On its days stood `rows_before`, stand `rows_after`; see store.blocks.Changed for the others."""
+    """What a load did. On its days was `rows_before`, are `rows_after`; see store.blocks.Changed for the others."""
 
     file: str
     tables: list[TableReport]
@@ -95,7 +95,7 @@ def tell(
     notices: Sequence[str],
     refusals: Refusals,
 ) -> LoadReport:
-    """The report of a load from what its tables held and what writing them changes."""
+    """The report of a load from what its tables kept and what writing them changes."""
     loaded = sum(table.loaded for table in tables)
     events = sum(table.loaded for table in tables if table.source == "events")
     repeats = loaded - events - changed.given
@@ -193,7 +193,7 @@ def refusals_of(reading: Reading) -> Refusals:
 
 
 def refused_csv(readings: Sequence[tuple[str, Reading]]) -> bytes | None:
-    """Every refused row as it stood, with its line and what is wrong, gzip-compressed; None when there is none."""
+    """Every refused row as it was, with its line and what is wrong, gzip-compressed; None when there is none."""
     text = io.StringIO(newline="")
     writer = csv.writer(text)
     rows = 0

@@ -71,7 +71,7 @@ def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
 
 
 def _locations(body: bytes) -> Iterator[str]:
-    """The addresses of a map. Each is looked for in a bounded stretch, so that no text takes more than its length to read."""
+    """The addresses of a map. Each is looked for in a bounded stretch, so no text takes more than its length to read."""
     for begin in _LOCATION.finditer(body):
         end = _END.search(body, begin.end(), begin.end() + LOCATION_MAX_BYTES)
         if end is not None:

@@ -107,7 +107,7 @@ class Service:
 
     def _patiently(self, address: str, read: Callable[[httpx.Response], Answer]) -> Answer:
         if origin_of(address) != origin_of(self.connection.address):
-            # The token was given for one service, and is told to no other.
+            # The token was given for one service, and is reported to no other.
             there = httpx.URL(address).host
             raise ServiceFailed(f"The service names {there} for its next page.", "Connect to that address if intended.")
         headers = {"accept": "application/x-ndjson, application/json"}
@@ -143,7 +143,7 @@ class Service:
 
 
 def _retry_after(reply: httpx.Response) -> float | None:
-    """Seconds to wait, told as seconds or as a date (RFC 9110, section 10.2.3)."""
+    """Seconds to wait, reported as seconds or as a date (RFC 9110, section 10.2.3)."""
     result = reply.headers.get("retry-after", "").strip()
     if result.isdigit():
         return float(result)

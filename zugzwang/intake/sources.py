@@ -171,7 +171,7 @@ def _says(site: Site, source: Source) -> str:
 
 
 def _spans_said(site: Site, source: Source) -> str:
-    """Which totals stand beside the days."""
+    """Which totals goes with the days."""
     snapshot = Snapshot(site)
     by_span: dict[Period, list[str]] = {}
     for grain in _TABLES[source]:

@@ -75,7 +75,7 @@ def _in_numbers(text: str) -> list[tuple[int, date | None]]:
         known = [day for day in days if day is not None]
         if len(known) == len(matches) and all(earlier < later for earlier, later in pairwise(known)):
             orders.append([(one.start(), day) for one, day in zip(matches, known, strict=True)])
-    points = all(one[2] == "." for one in matches)  # with points, the day stands first
+    points = all(one[2] == "." for one in matches)  # with points, the day comes first
     if len(orders) == 2 and not points and orders[0] != orders[1]:
         return []
     return list(orders[0]) if orders else []
@@ -111,7 +111,7 @@ def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
 
 
 def with_filters(seen: "Sequence[Seen]") -> "list[Seen]":
-    """The tables of search facts with the device and country of a table of filters beside them, where they tell none."""
+    """The tables of search facts with the device and country of a table of filters next to them, where they tell none."""
     result = filtered_part({name: value for one in seen for name, value in one.filters.items()})
     parts = [{name: code for name, code in result.items() if name not in one.mapping} for one in seen]
     return [replace(one, part=part) if one.source == "search" else one for one, part in zip(seen, parts, strict=True)]
@@ -119,7 +119,7 @@ def with_filters(seen: "Sequence[Seen]") -> "list[Seen]":
 
 def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period | None]") -> "list[Seen]":
     """The tables of a file with the days that those without days add up, and what says so: a person; else the words of its
-    columns or the lines above them, the names of table and file, a table of filters, a table of days beside it."""
+    columns or the lines above them, the names of table and file, a table of filters, a table of days next to it."""
     of_filters = first_span(value for one in seen for name, value in one.filters.items() if plain(name) in DAYS_OF_FILTERS)
     result: list[Seen] = []
     for number, one in enumerate(seen):

@@ -1,4 +1,4 @@
-"""A file as a table: its header, its rows in batches as they stand, and where in the file each row is.
+"""A file as a table: its header, its rows in batches as they are, and where in the file each row is.
 
 Every format becomes the same: columns `row` (counted from 0 below the header, blank ones included), `c0` … `cN` and
 `overflow` (the first field too many; null where there is none). Delimited text gives text; formats that know numbers and
@@ -70,7 +70,7 @@ class Table(ABC):
 
     @property
     def above(self) -> list[str]:
-        """What stands above the header, a text a line."""
+        """What is above the header, a text a line."""
         return []
 
     @abstractmethod

@@ -77,7 +77,7 @@ def _folder(key: str) -> Path:
 
 
 def _sweep() -> None:
-    """Drop what nobody came back for."""
+    """Drop what no one came back for."""
     if settings.UPLOAD_DIR.is_dir():
         for folder in settings.UPLOAD_DIR.iterdir():
             if time.time() - folder.stat().st_mtime > KEEP_SECONDS:

@@ -53,7 +53,7 @@ _SLASHED: dict[DayOrder, tuple[str, ...]] = {
 }
 _SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-](?:\d{4}|\d\d$)")
 _BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
-# Signs and codes of currencies beside an amount (ISO 4217 codes have three capital letters).
+# Signs and codes of currencies next to an amount (ISO 4217 codes have three capital letters).
 _CURRENCY = r"^(?:[A-Z]{3}\b|[A-Z]{0,3}\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
 _MONEY = re.compile(r"[$€£¥₹₽₩₺₴₦]|\b[A-Z]{3}\b")
 _RANGE = r"(?i)^([\d.,]+) ?([km]?) ?(?:[-–—]|to|bis) ?([\d.,]+) ?([km]?)$"
@@ -115,7 +115,7 @@ def text(raw: pl.Expr) -> pl.Expr:
 
 
 def currency_of(result: Sequence[str]) -> str | None:
-    """The sign or code that stands beside most of some amounts; None where most have none.
+    """The sign or code that goes with most of some amounts; None where most have none.
 
     >>> currency_of(["$1.20", "US$0.45", "0.90"])
     '$'
@@ -146,7 +146,7 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     bare = raw.str.strip_chars().str.replace(r"[T ]\d{1,2}:\d{2}.*$", "")
     forms = (*_DAY_FORMATS, *(_SLASHED[style.day_order] if style.day_order else ()))
     written = (bare.str.to_date(form, strict=False) for form in forms)
-    # A month stands for its first day.
+    # A month represents its first day.
     return pl.coalesce(*written, *_counted_days(bare), bare.map_batches(_months, return_dtype=pl.Date))
 
 
@@ -181,7 +181,7 @@ def _counted_days(bare: pl.Expr) -> Iterator[pl.Expr]:
 
 
 def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:
-    """A number as text without blanks and thousands, with a point for its decimals; as it stands where it is none."""
+    """A number as text without blanks and thousands, with a point for its decimals; as it is where it is none."""
     bare = raw.str.strip_chars().str.replace(_CURRENCY, "").str.replace_all(_BLANKS, "").str.strip_suffix("%")
     group = "," if style.decimal == "." else r"\."
     grouped = bare.str.contains(rf"^[+-]?\d{{1,3}}(?:{group}\d{{3}})+(?:[.,]\d+)?$")
@@ -282,7 +282,7 @@ def yes(raw: pl.Expr) -> pl.Expr:
 
 
 def placement(raw: pl.Expr) -> pl.Expr:
-    """Whether a link stands in the body of its page; null where a file does not say."""
+    """Whether a link is in the body of its page; null where a file does not say."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
     extras = said.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
     body = said.str.contains(r"^(true|yes|1)$|\b(content|body|main|article|text)\b")

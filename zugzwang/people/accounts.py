@@ -1,8 +1,7 @@
 """One's own account: its password, a second factor, its sessions; and a way back in by mail.
 
-The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Whoever changes how
-they sign in gives their password again.
-"""
+The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Anyone who changes
+how they sign in gives their password again."""
 
 import io
 import time
@@ -45,7 +44,7 @@ SEEN_SECONDS, SEEN_MOST = 600, 10_000
 
 
 class SealedSecrets(DefaultMFAAdapter):  # type: ignore[misc]
-    """Secrets of second factors stand in the database sealed, as tokens of services do."""
+    """Secrets of second factors are in the database sealed, as tokens of services do."""
 
     def encrypt(self, text: str) -> str:
         return sealed(text)
@@ -68,7 +67,7 @@ def change_password(user: User, old: str, new: str) -> None:
 
 
 def set_email(user: User, password: str, email: str) -> None:
-    """Have a mail address proved: it counts once somebody opens what is sent there."""
+    """Have a mail address proved: it counts once someone opens what is sent there."""
     confirm(user, password)
     try:
         validate_email(email.strip())
@@ -107,7 +106,7 @@ def prove_email(token: str) -> str:
 
 
 def preferences_of(user: User | AnonymousUser) -> Preferences:
-    """How somebody likes to read; as usual where nothing was said."""
+    """How someone likes to read; as usual where nothing was said."""
     stored = Preferences.objects.filter(user=user).first() if isinstance(user, User) else None
     return stored or Preferences()
 
@@ -136,8 +135,8 @@ def _set(user: User, password: str, field: str) -> None:
 
 
 def ask_for_reset(name: str) -> None:
-    """Send a way back in to whoever has this user name or mail address. Whether there is one is nobody's business: a worker
-    looks, so that the answer takes as long in any case."""
+    """Send a way back in to whoever has this user name or mail address. Whether there is one is no one's business: a worker
+    looks, so the answer takes as long in any case."""
     if settings.MAIL_READY and name.strip():
         mail.send_later(mail.RESET, name=name.strip()[:254])
 
@@ -239,7 +238,7 @@ def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
 
 
 def end_sessions(user: User, own_key: str | None, number: int | None = None) -> None:
-    """End one session, or all but one's own."""
+    """End one session, or all but your own."""
     stored = UserSession.objects.filter(user=user)
     stored = stored.filter(id=number) if number is not None else stored.exclude(session_key=own_key)
     for one in stored:

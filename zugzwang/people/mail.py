@@ -1,8 +1,7 @@
 """Mail to people, sent by a worker: what a request answers, and how long it takes, says nothing of whether there is an account.
 
-What a mail holds – marks that let somebody in – is made when it is sent, and stands in no task. How often one address is
-written to has a limit, whoever asks.
-"""
+What a mail holds – marks that let someone in – is made when it is sent, and is in no task. How often one address is written to
+has a limit, whoever asks."""
 
 import logging
 from collections.abc import Callable, Iterator
@@ -125,7 +124,7 @@ def _invitation(invitation: int, who: str) -> Iterator[Letter]:
 
 
 def proof_of(invitation: Invitation) -> str:
-    """What stands in the mail alone: who has it reads what is sent to that address."""
+    """What is in the mail alone: who has it reads what is sent to that address."""
     return signing.Signer(salt=PROOF).signature(f"{invitation.digest} {invitation.email}")
 
 

@@ -1,5 +1,5 @@
 """Members of a site: invited by its owners, joining by an address that works once, with a role that owners change; and whether
-the site stands: named, archived, deleted, put back."""
+the site is: named, archived, deleted, restored."""
 
 from collections.abc import Sequence
 from datetime import timedelta
@@ -121,8 +121,8 @@ def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
 
 
 def _refuse_flood(actor: Actor, email: str) -> None:
-    """TooMany where somebody invites, or is invited, too often in a day, over all sites: each invitation is a mail with words
-    of whoever invites."""
+    """TooMany where someone invites, or is invited, too often in a day, over all sites: each invitation is a mail with words of
+    whoever invites."""
     today = Invitation.objects.filter(made_at__gt=timezone.now() - timedelta(days=1))
     if today.filter(email__iexact=email).count() >= TO_ONE_A_DAY:
         message = f"{email} was invited {TO_ONE_A_DAY} times today."

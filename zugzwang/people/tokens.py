@@ -14,13 +14,13 @@ from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.names import checked_name
 
-MARK = "zz_"  # so that a token is known for one wherever it turns up
+MARK = "zz_"  # so a token is known for one wherever it turns up
 TOKENS_MAX, DAYS_MAX = 50, 366
 USED_MINUTES = 5  # so often it is noted that it was used
 
 
 def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on: date) -> tuple[PersonalToken, str]:
-    """A token and its secret, which nobody can be shown again."""
+    """A token and its secret, which no one can be shown again."""
     user = _person(actor)
     today = timezone.localdate()
     name = checked_name(name, most=100)
@@ -57,7 +57,7 @@ def revoke_token(actor: Actor, number: int) -> None:
 
 
 def end_all_tokens(user: User) -> None:
-    """End all of a person's tokens: whoever changes a password for fear of others wants theirs to end too."""
+    """End all of a person's tokens: whoever changes a password for fear of someone else needs tokens to end too."""
     PersonalToken.objects.filter(user=user, revoked_at=None).update(revoked_at=timezone.now())
 
 
@@ -71,7 +71,7 @@ def end_tokens_of(user: User, site: Site) -> None:
 
 
 def token_of(secret: str) -> PersonalToken | None:
-    """The token of a secret, as long as it stands and its person may sign in."""
+    """The token of a secret, as long as it is and its person may sign in."""
     if not secret.startswith(MARK):
         return None
     stored = PersonalToken.objects.filter(digest=digest_of(secret)).select_related("user").first()

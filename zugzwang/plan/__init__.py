@@ -1,1 +1,1 @@
-"""What analysts decide about rows, pages and clashes, and what came of it."""
+"""What analysts decide about rows, pages and clashes, and its result."""

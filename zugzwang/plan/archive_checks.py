@@ -1,5 +1,5 @@
 """What a row of an archive must be to be taken in: no more than what a hand could have made by the screens. An archive may be
-forged, and what is taken in is read by everybody who may see the site."""
+forged, and what is taken in is read by everyone who may see the site."""
 
 import math
 from collections.abc import Callable, Collection
@@ -9,7 +9,7 @@ from typing import Any
 from django.db import models
 from django.utils.timezone import is_naive
 from pydantic import JsonValue, TypeAdapter
-from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+from typing_extensions import TypedDict  # pydantic needs this one below Python 3.12
 
 from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
@@ -99,7 +99,7 @@ _COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeSummary)
 
 
 def _outcome(result: Any) -> Any:
-    """What came of a move; those kept before intervals were told have none."""
+    """The result of a move; those kept before intervals were reported have none."""
     if result is None:
         return None
     return _COUNTED({"low": None, "high": None, **result}) | _TOLD(result)
@@ -120,7 +120,7 @@ def checked_currency(result: Any) -> str:
 
 
 def checked_instructions(result: Any) -> dict[str, str]:
-    """What a text service is told for its tasks, as if set by hand."""
+    """What a text service is reported for its tasks, as if set by hand."""
     said = {str(task): str(words) for task, words in result.items()}
     if not set(said) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in said.values()):
         raise ValueError("an instruction is of no task, or too long")

@@ -1,4 +1,4 @@
-"""Decisions: what was decided about a row, a page or the clash over a query, by whom, why; each can be taken back."""
+"""Decisions: what was decided about a row, a page or the clash over a query, by whom, why; each can be undone."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -75,7 +75,7 @@ def _check(site: Site, decided: Decided) -> None:
 
 @changes_site(plan=True)
 def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
-    """Take decisions back, all or none, and with them the moves that they made, unless somebody has changed those since."""
+    """Take decisions back, all or none, and with them the moves that they made, unless someone has changed those since."""
     stored = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
     if not stored or len(stored) < len(set(decisions)):
         raise NotFound("This decision does not exist.", "Check the list of decisions.")

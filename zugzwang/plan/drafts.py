@@ -1,8 +1,7 @@
 """Drafts: begun, written by one person at a time, saved without losing what another wrote, and done as a move.
 
-One window of one person's writes; others look on. Whoever takes over may, and what the other has not saved yet is merged by
-blocks when it comes (core.drafts.merging): nothing is written over.
-"""
+One window of one person's writes; others look on. Anyone who takes over may, and what the other has not saved yet is merged by
+blocks when it comes (core.drafts.merging): nothing is written over."""
 
 import io
 from collections.abc import Callable
@@ -36,7 +35,7 @@ from zugzwang.plan.proposals import plan_moves
 Format = Literal["md", "html", "docx"]
 HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
 VERSION_MINUTES = 5
-ATTEMPTS = 5  # to save on top of what others save meanwhile
+ATTEMPTS = 5  # to save on top of what others save in the meantime
 DRAFTS_MAX, NAME_MAX, SNIPPET_MAX = 2_000, 200, 2_000
 _SNIPPET = ("title", "description")
 
@@ -104,7 +103,7 @@ def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
 
 
 def writer_of(draft: Draft) -> tuple[str, str] | None:
-    """Who writes now, by name and window; None where nobody does."""
+    """Who writes now, by name and window; None where no one does."""
     alive = timezone.now() - timedelta(seconds=HEARD_SECONDS)
     if draft.writer is None or draft.writer_heard_at is None or draft.writer_heard_at < alive:
         return None
@@ -113,7 +112,8 @@ def writer_of(draft: Draft) -> tuple[str, str] | None:
 
 @changes_site()
 def write(actor: Actor, site: Site, number: int, window: str, take: bool = False) -> Draft:
-    """Become the writer, or go on being it. Where another writes, only `take` changes that; who does is told (`writer_of`)."""
+    """Become the writer, or go on being it. Where another writes, only `take` changes that; who does is reported
+    (`writer_of`)."""
     draft = _locked(site, number)
     if take or _may_write(actor, draft, window):
         _become_writer(actor, draft, window)
@@ -122,7 +122,7 @@ def write(actor: Actor, site: Site, number: int, window: str, take: bool = False
 
 @changes_site()
 def stop(actor: Actor, site: Site, number: int, window: str) -> None:
-    """Write no more; where another took over meanwhile, nothing changes."""
+    """Write no more; where another took over in the meantime, nothing changes."""
     draft = _locked(site, number)
     if draft.writer == actor.user and draft.writer_window == window:
         draft.writer, draft.writer_heard_at = None, None
@@ -149,7 +149,7 @@ def _become_writer(actor: Actor, draft: Draft, window: str) -> None:
 
 @dataclass(frozen=True)
 class Choice:
-    """A title or description as merged; `theirs` is None where nothing is in doubt, else both are told."""
+    """A title or description as merged; `theirs` is None where nothing is in doubt, else both are reported."""
 
     mine: str
     theirs: str | None = None
@@ -157,7 +157,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Saving:
-    """What came of saving: `conflicts` is None where all is saved; else nothing was."""
+    """The result of saving: `conflicts` is None where all is saved; else nothing was."""
 
     draft: Draft
     text: list[Merged] | None = None
@@ -166,11 +166,10 @@ class Saving:
 
 
 def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Words, words: Words) -> Saving:
-    """Save what somebody wrote on top of the version it was begun on (`seen`, `base`). What others saved meanwhile is merged
-    by blocks; where both changed the same block, nothing is saved and both versions are returned.
+    """Save what someone wrote on top of the version it was begun on (`seen`, `base`). What others saved in the meantime is
+    merged by blocks; where both changed the same block, nothing is saved and both versions are returned.
 
-    Cleaning and merging happen before the transaction: it only stores, unless the draft changed meanwhile.
-    """
+    Cleaning and merging happen before the transaction: it only stores, unless the draft changed in the meantime."""
     check_lengths(words)
     check_lengths(base)
     for _ in range(ATTEMPTS):
@@ -201,7 +200,7 @@ def begin_writing(actor: Actor, site: Site, number: int, window: str) -> Draft:
 
 
 def _to_write(actor: Actor, site: Site, number: int, window: str) -> Draft:
-    """The draft, locked, with the caller as its writer; Conflict where it is done or somebody else writes."""
+    """The draft, locked, with the caller as its writer; Conflict where it is done or someone else writes."""
     draft = _locked(site, number)
     if draft.state != Draft.State.OPEN:
         raise Conflict("The draft is published.", "Open it again to continue.", ["text"])
@@ -235,7 +234,7 @@ class _Prepared:
 
 
 def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
-    """Clean what somebody wrote and, where it was begun on another version (`base`), merge it with the words of `now`."""
+    """Clean what someone wrote and, where it was begun on another version (`base`), merge it with the words of `now`."""
     mine = as_stored(mine)
     if base is None:
         return _Prepared(mine)
@@ -251,7 +250,7 @@ def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
 
 
 def _chosen(was: str, own: str, now: str) -> Choice:
-    """What stands of a line that two may have changed."""
+    """What is of a line that two may have changed."""
     if own in (was, now):
         return Choice(now)
     return Choice(own) if now == was else Choice(own, now)
@@ -259,7 +258,7 @@ def _chosen(was: str, own: str, now: str) -> Choice:
 
 @changes_site()
 def set_instruction(actor: Actor, site: Site, task: str, text: str) -> dict[str, str]:
-    """What a text service is told for a task; empty: the product's own words."""
+    """What a text service is reported for a task; empty: the product's own words."""
     if task not in HELP_TASKS:
         raise Invalid(f"No help available for “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
     if len(text) > INSTRUCTION_MAX:
@@ -370,7 +369,7 @@ def put_back(actor: Actor, site: Site, number: int, window: str, version: int) -
 
 @changes_site(plan=True)
 def finish(actor: Actor, site: Site, number: int, on: date, page: int | None = None, note: str = "") -> Draft:
-    """The draft stands on the site since a day: its move is done. `page`: that one that was to be written became."""
+    """The draft is on the site since a day: its move is done. `page`: that one that was to be written became."""
     if len(note) > NOTE_MAX:
         raise Invalid(f"The note has more than {NOTE_MAX} letters.", "Shorten it.", "note")
     draft = _locked(site, number)
@@ -440,7 +439,7 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
         unknown = {"kind": None, "effort": None}
         (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "content-gaps", {**unknown, **fields}, today)
     except NotFound:
-        # No page to write is told for it; whoever writes one has reasons of their own.
+        # No page to write is reported for it; whoever writes one has reasons of their own.
         kind = {"kind": "write", "effort": "week"}
         reason = "A page for a query chosen by hand."
         planned = moves.Planned(None, query, "drafts", reason, None, None, "too little data", {**kind, **fields})
@@ -456,7 +455,7 @@ def _move_to_write(actor: Actor, site: Site, planned: moves.Planned) -> Move:
 
 
 def shown(draft: Draft) -> dict[str, Any]:
-    """A draft as it is told."""
+    """A draft as it is reported."""
     now = writer_of(draft)
     names = ("id", "name", "title", "description", "text", "version", "state", "done_on", "query_id", "page_id", "move_id",
              "made_at", "changed_at")  # fmt: skip

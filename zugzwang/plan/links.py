@@ -21,7 +21,7 @@ CHOICES = ("open", "accepted", "refused")
 
 @dataclass(frozen=True)
 class Suggested:
-    """A link as somebody saw it; `seen`: what was decided about it then."""
+    """A link as someone saw it; `seen`: what was decided about it then."""
 
     source: int
     target: int
@@ -32,7 +32,7 @@ class Suggested:
 
 @changes_site(plan=True)
 def decide(actor: Actor, site: Site, links: Sequence[Suggested], choice: str, note: str = "") -> list[PlannedLink]:
-    """Take links, refuse them for a reason, or leave them open again, all or none. Conflict where somebody decided otherwise
+    """Take links, refuse them for a reason, or leave them open again, all or none. Conflict where someone decided otherwise
     since they were looked at: nothing is changed then."""
     _check(site, links, choice, note)
     pages = {one.source for one in links}
@@ -90,7 +90,7 @@ def _keep_move(actor: Actor, site: Site, page: int) -> None:
         site=site, page=page, query=None, finding="suggested-links", state__in=OPEN, dropped_at=None
     ).first()
     if not links:
-        if move is not None and move.version == 1:  # nobody has touched it
+        if move is not None and move.version == 1:  # no one has touched it
             move.dropped_at = timezone.now()
             move.save(update_fields=["dropped_at"])
         return

@@ -1,4 +1,4 @@
-"""A logo that somebody brings, made harmless: a PNG is drawn anew, an SVG keeps only shapes, colours and words.
+"""A logo that someone brings, made harmless: a PNG is drawn again, an SVG keeps only shapes, colours and words.
 
 What an SVG may hold otherwise – scripts, styles, links, pictures from elsewhere, entities, shapes that repeat shapes – is left
 out, whether harmless or not: SVG 2, chapters 7 to 13, names the elements of plain drawings, which are the ones kept here.
@@ -53,7 +53,7 @@ def _refused(message: str, remedy: str) -> Invalid:
 def _drawn_anew(data: bytes) -> bytes:
     try:
         with Image.open(BytesIO(data), formats=["PNG"]) as picture:
-            # As the reader of the picture found it, whatever stands before: nothing is decoded yet.
+            # As the reader of the picture found it, whatever is before: nothing is decoded yet.
             if math.prod(picture.size) > PIXELS_MAX:
                 raise _refused("The logo has too many pixels.", f"Make it {SIDE_MAX} pixels wide or less.")
             drawn = picture.convert("RGBA")

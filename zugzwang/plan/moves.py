@@ -1,4 +1,4 @@
-"""Moves: kept, changed by several people without overwriting one another, dropped and put back, each change on record."""
+"""Moves: kept, changed by several people without overwriting one another, dropped and restored, each change on record."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -42,7 +42,7 @@ class Planned:
 @changes_site(plan=True)
 def make(actor: Actor, site: Site, planned: Planned) -> Move:
     """Keep a move. Invalid says what makes no sense. The same once more within a minute – a button pressed twice – is the one
-    that stands."""
+    that is."""
     _check_subject(site, planned)
     move = Move(
         site=site,
@@ -81,8 +81,8 @@ def _twin(move: Move) -> Move | None:
 
 @changes_site()
 def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
-    """Change some fields of a move of which the version `seen` was looked at. What others changed meanwhile in other fields
-    stays; Conflict where they changed the same field to something else: nothing is changed then."""
+    """Change some fields of a move of which the version `seen` was looked at. What others changed in the meantime in other
+    fields stays; Conflict where they changed the same field to something else: nothing is changed then."""
     # Two changes of one move come one after the other, each looking at what the other left.
     Move.objects.select_for_update().filter(site=site, id=move_id).first()
     move = find(site, move_id)
@@ -121,7 +121,7 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
 
 @changes_site()
 def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, Any]) -> Move:
-    """Keep on record what came of a move: it is measured."""
+    """Keep on record the result of a move: it is measured."""
     move = find(site, move_id)
     move.outcome = dict(outcome)
     move.save(update_fields=["outcome"])
@@ -130,7 +130,7 @@ def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, A
 
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
-    """Take moves off the list, all or none; they can be put back. One that was dropped stays so."""
+    """Take moves off the list, all or none; they can be restored. One that was dropped stays so."""
     stored = [find(site, move_id, dropped=True) for move_id in move_ids]
     Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
     return stored

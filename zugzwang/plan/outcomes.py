@@ -1,4 +1,4 @@
-"""What came of a move that was made, beside what nobody touched."""
+"""The result of a move that was made, next to what no one touched."""
 
 from collections.abc import Iterable
 from dataclasses import asdict
@@ -25,7 +25,7 @@ NAMES: dict[Level, str] = {"row": "rows", "page": "pages", "query": "queries"}
 
 
 def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | None:
-    """What came of a move that was made, beside the untouched; None while it is too early, or where its subject was never
+    """The result of a move that was made, next to the unchanged; None while it is too early, or where its subject was never
     shown in those days."""
     days = snapshot.days()
     spans = windows(move.made_on, days[-1]) if days and move.made_on else None
@@ -47,7 +47,7 @@ def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | 
 
 
 def measured(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
-    """What came of a move, to be kept on record. Conflict while it cannot be told."""
+    """The result of a move, to be kept on record. Conflict while it cannot be known."""
     move = moves.find(snapshot.site, move_id)
     found = outcome_of(snapshot, move, today) if move.state == "done" else None
     if found is None:

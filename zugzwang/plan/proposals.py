@@ -115,7 +115,7 @@ def propose_together(
 def plan_moves(
     snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
 ) -> list[moves.Planned]:
-    """A move on each subject, to be kept; its gain is told anew by what is asked. A kind or effort of None is the one
+    """A move on each subject, to be kept; its gain is reported again by what is asked. A kind or effort of None is the one
     proposed."""
     planned = []
     for one, subject in zip(propose(snapshot, asked, subjects, finding, today), subjects, strict=True):
@@ -145,7 +145,7 @@ def settle_clashes(
     actor: Actor, slug: str, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date
 ) -> list[Decision]:
     """Decide on clashes and keep what is to be done about each as a move, all or none. Nothing is to be done where a clash is
-    accepted or set aside."""
+    accepted or snoozed."""
     snapshot = Snapshot(actor.site_to_change(slug))
     return _settle(actor, slug, [(decided, _to_do(snapshot, asked, decided, fields, today))])
 

@@ -1,4 +1,4 @@
-"""Reports by schedule and by mail: each due day once, each mail tried again for half a day, and what came of it told.
+"""Reports by schedule and by mail: each due day once, each mail tried again for half a day, and its result reported.
 
 A mail that was handed over and whose worker died before it could note so is handed over again under the same Message-ID
 (RFC 5322, 3.6.4), by which mail programs show it once: better twice than never.
@@ -82,7 +82,7 @@ def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
 
 
 def make_due(report: Report) -> None:
-    """Make a report that came due, once, and put its mails in line with it. What stands in the way is kept in `problem`."""
+    """Make a report that came due, once, and put its mails in line with it. What is in the way is kept in `problem`."""
     if report.made_at is not None or report.template is None:
         return
     template = report.template
@@ -102,7 +102,7 @@ def make_due(report: Report) -> None:
 
 @changes_site()
 def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], message: str, link_days: int) -> Report:
-    """Put a report in line to be sent to people. Invalid where there is no mail, nobody, or a wrong address."""
+    """Put a report in line to be sent to people. Invalid where there is no mail, no one, or a wrong address."""
     report = made_report(site, number)
     recipients = list(dict.fromkeys(one.strip() for one in recipients if one.strip()))
     if not recipients:
@@ -116,7 +116,7 @@ def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], messa
 
 
 def put_in_line(report: Report, recipients: Sequence[str], message: str, link_days: int, actor: Actor) -> None:
-    """A mail to each of some people; each has a link of its own, so that one can be revoked and its openings told apart."""
+    """A mail to each of some people; each has a link of its own, so one can be revoked and its openings distinguished."""
     today, host = timezone.localdate(), urlsplit(settings.ADDRESS).hostname or "localhost"
     for one in recipients:
         link = link_to(report, today + timedelta(days=link_days), actor) if link_days else None
@@ -127,7 +127,7 @@ def put_in_line(report: Report, recipients: Sequence[str], message: str, link_da
 
 @changes_site()
 def again(actor: Actor, site: Site, number: int) -> Report:
-    """Try a mail anew that failed for good."""
+    """Try a mail again that failed for good."""
     sending = ReportSending.objects.filter(report__site=site, id=number).select_related("report").first()
     if sending is None:
         raise NotFound("This mail does not exist.", "Check the sent mails of the report.")
@@ -158,7 +158,7 @@ def send_waiting(report: Report) -> tuple[int, int]:
     for sending in report.sendings.filter(state=State.WAITING, next_at__lte=now).select_related("link").order_by("id"):
         mine = ReportSending.objects.filter(id=sending.id, state=State.WAITING, next_at=sending.next_at)
         if not mine.update(next_at=timezone.now() + LEASE, attempts=F("attempts") + 1):
-            continue  # somebody else took it
+            continue  # someone else took it
         problem, final = _handed_over(report, sending, connection)
         if not problem:
             ReportSending.objects.filter(id=sending.id).update(state=State.SENT, sent_at=timezone.now(), problem="")

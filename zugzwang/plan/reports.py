@@ -42,7 +42,7 @@ class PartOf:
 
 @dataclass(frozen=True)
 class Template:
-    """A template as somebody writes it; see ReportTemplate for what its fields mean."""
+    """A template as someone writes it; see ReportTemplate for what its fields mean."""
 
     name: str
     parts: Sequence[PartOf] = tuple(PartOf(one) for one in PARTS)
@@ -95,7 +95,7 @@ def add_template(actor: Actor, site: Site, values: Template) -> ReportTemplate:
 
 @changes_site()
 def change_template(actor: Actor, site: Site, number: int, seen: int, values: Template) -> ReportTemplate:
-    """Change a template as a whole; Conflict where somebody else did since it was seen."""
+    """Change a template as a whole; Conflict where someone else did since it was seen."""
     check_template(values)
     stored = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
     template = find_template(site, number)
@@ -141,7 +141,7 @@ def _refuse_second_name(stored: Any, name: str) -> None:
 
 
 def _begins(values: Template, before: ReportTemplate | None) -> date | None:
-    """From which day on a schedule may come due: a new or changed one from today, so that no past day does."""
+    """From which day on a schedule may come due: a new or changed one from today, so no past day does."""
     if not values.schedule:
         return None
     same = before is not None and (before.schedule, before.day) == (values.schedule, values.day) and before.begins is not None
@@ -329,7 +329,7 @@ def path_to(link: ReportLink) -> str:
 
 @changes_site()
 def revoke(actor: Actor, site: Site, number: int) -> None:
-    """End a link at once. Nothing brings it back: who has it shall not read on."""
+    """End a link at once. Nothing brings it back: who has it should not read on."""
     ended = ReportLink.objects.filter(report__site=site, id=number)
     if not ended.exists():
         raise NotFound("This link does not exist.", "Check the links of the report.")

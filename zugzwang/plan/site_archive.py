@@ -4,14 +4,13 @@ The archive is a ZIP (APPNOTE 6.3.9) of
   about.json                       what it is, and the site's own settings
   pages.parquet, queries.parquet   id, text
   facts/TABLE/MONTH.parquet        all facts; pages and queries by their ids
-  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so that it can still be taken back
+  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so it can still be undone
   tables/NAME.ndjson               everything else, a row a line; files of a row under tables/NAME/ID.FIELD
-  trail.ndjson                     who did what; to be read, it is not taken in
+  trail.ndjson                     the activity log; to be read, it is not taken in
 
-What belongs to people or to the place they stood in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
-taken in, so texts and references are carried, never ids. Who made a row is written as a name, to be read: nobody here is taken
-for its author, for an archive may be forged. So are finished reports left out: their pages are shown to people outside.
-"""
+What belongs to people or to the place they was in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
+taken in, so texts and references are carried, never ids. Who made a row is written as a name, to be read: no one here is taken
+for its author, for an archive may be forged. So are finished reports left out: their pages are shown to people outside."""
 
 import errno
 import io
@@ -242,7 +241,7 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
             yield archive
     except (*DAMAGED, OSError) as error:
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
-            raise  # of our own disk, and told as such
+            raise  # of our own disk, and reported as such
         raise Invalid(
             f"{name} is not an archive of a site, or it is damaged.", "Download it again from the site.", "file"
         ) from error
@@ -354,7 +353,7 @@ def _store(block: Block, load_and_mode: tuple[str, ...], ids: _Ids) -> None:
 
 @dataclass
 class _Read:
-    """A row of an archive: `old`, its id there; `told`, its line, for the ids that it refers to."""
+    """A row of an archive: `old`, its id there; `reported`, its line, for the ids that it refers to."""
 
     old: int
     row: models.Model
@@ -362,7 +361,7 @@ class _Read:
 
 
 def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> list[_Read]:
-    """The rows of a table, each held to what a hand could have made; what they refer to is still that of the archive."""
+    """The rows of a table, each kept to what a hand could have made; what they refer to is still that of the archive."""
     files, read = set(archive.namelist()), []
     lines = archive.read(f"tables/{model.__name__}.ndjson").splitlines()
     if len(lines) > ROWS_MAX.get(model, ROWS_OF_A_TABLE_MAX):
@@ -407,7 +406,7 @@ def _store_table(model: type[models.Model], read: list[_Read], ids: _Ids) -> Non
 
 
 def _refer(model: type[models.Model], read: _Read, ids: _Ids) -> None:
-    """Let a row refer to what is here: to new ids, and to nobody as its author."""
+    """Let a row refer to what is here: to new ids, and to no one as its author."""
     for one in model._meta.concrete_fields:
         if one.related_model not in (None, Site, User):
             setattr(read.row, one.attname, ids.of(one.related_model, read.told.get(one.attname)))

@@ -24,7 +24,7 @@ from zugzwang.plan.outcomes import outcome_of
 
 
 def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
-    """One move, a dropped one too, with who changed what, and what came of it: as kept on record, else as the data tell now."""
+    """One move, a dropped one too, with who changed what, and its result: as kept on record, else as the data tell now."""
     move = moves.find(snapshot.site, move_id, dropped=True)
     days = snapshot.days()
     last_day = days[-1] if days else None
@@ -68,7 +68,7 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
 
 
 def _crawled(snapshot: Snapshot, move: Move) -> str | None:
-    """When a search engine's crawler first fetched the page after the change; None where no access log tells of crawlers."""
+    """When a search engine's crawler first fetched the page after the change; None where no access log reports crawlers."""
     if move.page_id is None or move.made_on is None or not snapshot.visit_days():
         return None
     last = max(snapshot.visit_days())
@@ -83,7 +83,7 @@ def _crawled(snapshot: Snapshot, move: Move) -> str | None:
 
 
 def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
-    """What was decided about a page, its rows and the clashes that it shall lead, the latest first: moves, and decisions that
+    """What was decided about a page, its rows and the clashes that it should lead, the latest first: moves, and decisions that
     no move carries out."""
     made = [
         {

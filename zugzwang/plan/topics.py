@@ -1,4 +1,4 @@
-"""What people change about topics: joined, set apart, named, dropped; the last change can be taken back."""
+"""What people change about topics: joined, set apart, named, dropped; the last change can be undone."""
 
 from collections.abc import Sequence
 from typing import Any

@@ -1,4 +1,4 @@
-"""A trial as it is told: how it stands, what may spoil it, what came of it, and what trials of its kind say together."""
+"""A trial as it is reported: how it is, what may spoil it, its result, and what trials of its kind say together."""
 
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -76,7 +76,7 @@ def results_by_kind(site: Site) -> dict[str, str]:
 
 
 def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
-    """The changed beside the untouched, week by week: their clicks, or how often they were shown."""
+    """The changed next to the unchanged, week by week: their clicks, or impressions."""
     by_row = trial.changed[0][1] is not None
     before, after = windows(trial.first_day, trial.weeks)
     days = snapshot.days()
@@ -106,7 +106,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
 
 
 def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
-    """A trial whole: what was asked, how it stands, what may spoil it, what came of it."""
+    """A trial whole: what was asked, how it is, what may spoil it, its result."""
     trial = find(snapshot.site, number, dropped=True)
     days = snapshot.days()
     last = days[-1] if days else None

@@ -1,4 +1,4 @@
-"""What a trial is worked out from: its weeks, and every page or row with what it did in them."""
+"""What a trial is calculated from: its weeks, and every page or row with what it did in them."""
 
 from collections.abc import Sequence
 from datetime import date

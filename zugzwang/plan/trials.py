@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.utils import timezone
-from typing_extensions import TypedDict  # pydantic wants this one below Python 3.12
+from typing_extensions import TypedDict  # pydantic needs this one below Python 3.12
 
 from zugzwang.access import Actor
 from zugzwang.changing import changes_site
@@ -34,7 +34,7 @@ LOTS_LISTED = 400  # ticks of the picture
 
 @dataclass(frozen=True)
 class Planned:
-    """A trial as somebody plans it. `subjects`: pages, or rows; of a split all of them, for half is drawn."""
+    """A trial as someone plans it. `subjects`: pages, or rows; of a split all of them, for half is drawn."""
 
     subjects: Sequence[Subject]
     change: str
@@ -49,7 +49,7 @@ class Planned:
 
 
 class Verdict(TypedDict):
-    """What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
+    """The result of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
     change on others, from the lowest."""
 
     effect: float | None
@@ -65,7 +65,7 @@ class Verdict(TypedDict):
 
 
 def tell_plan(actor: Actor, slug: str, planned: Planned, today: date) -> dict[str, Any]:
-    """What a trial could see at all, and what stands in its way; nothing is kept."""
+    """What a trial could see at all, and what is in its way; nothing is kept."""
     site = actor.site(slug)
     _check(site, planned, today)
     return _plan(Snapshot(site), planned)[0]
@@ -122,14 +122,14 @@ def _check(site: Site, planned: Planned, today: date) -> None:
 
 
 def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[Any], list[Any], int]:
-    """What is told of a plan; the units changed and unchanged, and the seed."""
+    """What is known of a plan; the units changed and unchanged, and the seed."""
     pairs = list(dict.fromkeys((one.page, one.query) for one in planned.subjects))
     by_row = pairs[0][1] is not None
     problems = _taken(snapshot.site, {page for page, _ in pairs if page is not None})
     days = snapshot.days()
     if not days:
         return {"visible": {}, "problems": ["Trials need daily data."], "sentence": ""}, [], [], 0
-    # What could be seen is told by the last weeks before it, in which nothing of it was done.
+    # What could be seen is known by the last weeks before it, in which nothing of it was done.
     until = min(days[-1], planned.first_day - timedelta(days=1))
     begun = until - timedelta(days=7 * planned.weeks)
     units = units_of(snapshot, begun, planned.weeks, by_row, planned.measure, planned.design == "randomised")
@@ -170,7 +170,7 @@ def _said_by(snapshot: Snapshot, pages: Sequence[int]) -> dict[str, Any]:
     return {str(page): asdict(words) for page in dict.fromkeys(pages) if (words := as_crawled(snapshot, page)) is not None}
 
 
-# --- how it stands, and reading it ----------------------------------------------------------------------------------------
+# --- how it is, and reading it ----------------------------------------------------------------------------------------
 
 
 def find(site: Site, number: int, dropped: bool = False) -> Trial:
@@ -251,7 +251,7 @@ def measure_of(trial: Trial) -> Measure:
 
 @changes_site(plan=True)
 def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) -> Trial:
-    """Leave an untouched one out, for a reason; or take it in again (no reason)."""
+    """Leave an unchanged one out, for a reason; or take it in again (no reason)."""
     Trial.objects.select_for_update().filter(site=site, id=number).first()
     trial = find(site, number)
     if trial.verdict is not None:

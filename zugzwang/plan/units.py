@@ -1,4 +1,4 @@
-"""What a move or a trial is counted by – rows, pages or queries – with what each did on every side that it is held against."""
+"""What a move or a trial is counted by – rows, pages or queries – with what each did on every side that it is compared with."""
 
 from datetime import date, timedelta
 from typing import Literal

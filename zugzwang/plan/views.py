@@ -1,4 +1,4 @@
-"""Saved views: an address under a name, for everybody who sees the site."""
+"""Saved views: an address under a name, for everyone who sees the site."""
 
 import re
 from typing import Any

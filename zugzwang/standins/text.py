@@ -1,8 +1,7 @@
 """The text service that ships: no language model. It picks sentences out of what it is given and arranges them.
 
-It answers POST /text/propose as docs/services.md says. What it proposes was said by somebody: it invents nothing, and may still
-be beside the point.
-"""
+It answers POST /text/propose as docs/services.md says. What it proposes was said by someone: it invents nothing, and may still
+be next to the point."""
 
 import re
 from collections.abc import Iterable

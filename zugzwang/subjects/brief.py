@@ -42,7 +42,7 @@ def query_of(view: View, page: int) -> int:
 
 
 def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
-    """The brief for a query, on a page of ours or on one that is still to be written."""
+    """The brief for a query, on a page of the site or on one that is still to be written."""
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
@@ -50,7 +50,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     topic = _topic(view, query)
     current = drafting(snapshot, view.period, view.setting)
     kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
-    boxed = "answer box" in kinds
+    boxed = "featured snippet" in kinds
     own = current.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     said = own["said"][0].to_list() if own.height else []
@@ -78,7 +78,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
 
 
 def _topic(view: View, query: int) -> dict[str, Any]:
-    """The queries beside it, with its topic's season and intent; nothing of a query that is in none."""
+    """The queries next to it, with its topic's season and intent; nothing of a query that is in none."""
     topics = topics_of(view.snapshot).queries
     of = topics.filter(pl.col("query") == query)["topic"]
     none = {"topic": None, "peak_month": None, "ready_by": None, "intent": None}
@@ -132,7 +132,7 @@ def _outline(view: View, query: int, near: list[str]) -> list[str]:
 
 
 def _links(view: View, page: int | None) -> list[dict[str, Any]]:
-    """Links to set to the page: the page that each stands on, anchor, sentence."""
+    """Links to set to the page: the page that each is on, anchor, sentence."""
     if page is None:
         return []
     plan = plan_rows(view, page).filter(pl.col("choice") != "refused").head(LINKS)
@@ -207,7 +207,7 @@ def document(brief: dict[str, Any]) -> bytes:
 
 
 def subject_of(view: View, page: str, query: str) -> tuple[int, int | None]:
-    """The query and page that a brief is for, of what somebody typed."""
+    """The query and page that a brief is for, of what someone typed."""
     if query:
         found = Query.objects.filter(site=view.site, text=query).values_list("id", flat=True).first()
         if found is None:

@@ -1,4 +1,4 @@
-"""How the site performs: its measures beside those compared with, its weeks beside the same weeks a year before, why clicks
+"""How the site performs: its measures next to those compared with, its weeks next to the same weeks a year before, why clicks
 changed, and which pages made the change."""
 
 from collections import Counter
@@ -66,7 +66,7 @@ def _period_words(view: View) -> str:
 
 
 def _weeks(view: View) -> list[dict[str, Any]]:
-    """The whole weeks of data, each beside the same week a year before (null: not known)."""
+    """The whole weeks of data, each next to the same week a year before (null: not known)."""
     every = over_all_weeks(view)
     if not view.snapshot.days() or every.period.whole_weeks() is None:
         return []
@@ -98,8 +98,8 @@ def _visits(view: View) -> pl.DataFrame:
 
 
 def page_roles(view: View) -> pl.DataFrame:
-    """Whether each page of the site earns or informs (core.landing.roles): page, role. Judged among all its pages, so that a
-    page keeps its role when one section is looked at."""
+    """Whether each page of the site earns or informs (core.landing.roles): page, role. Judged among all its pages, so a page
+    keeps its role when one section is looked at."""
     asked = replace(view.asked, section="", page_type=(), text="")
     return roles(page_measures(replace(view, asked=asked, before=None)))
 

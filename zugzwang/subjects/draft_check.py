@@ -1,4 +1,4 @@
-"""A draft looked at while it is written, and what a text service is told about it."""
+"""A draft looked at while it is written, and what a text service is reported about it."""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -42,7 +42,7 @@ def wanted_of(view: View, query: int, page: int | None) -> Wanted:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     current = drafting(snapshot, view.period, view.setting)
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
-    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "answer box").height > 0
+    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "featured snippet").height > 0
     return Wanted(
         texts[query],
         snapshot.rules.language,
@@ -64,7 +64,7 @@ def _quartiles(snapshot: Snapshot, query: int, measure: str) -> tuple[float, flo
 
 
 def tell_check(view: View, query: int, page: int | None, clean: Callable[[], tuple[str, str, str]]) -> dict[str, Any]:
-    """A draft compared with the pages above: its terms, its faults in words. `clean`: what gives its title, description and
+    """A draft compared with the competing pages: its terms, its faults in words. `clean`: what gives its title, description and
     text as they would be stored; it runs bounded, with the check."""
     wanted = wanted_of(view, query, page)
     found = bounded.run(bounded.DRAFT, _checked, clean, wanted)
@@ -102,7 +102,8 @@ def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
-    """What a text service is told: the query, its terms and questions, and passages of the pages above and of ours."""
+    """What a text service is reported: the query, its terms and questions, and passages of the competing pages and of the
+    site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
     above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)

@@ -1,4 +1,4 @@
-"""The links of one page: what it has, what it wants, and from where it could come; and the work list as a document."""
+"""The links of one page: what it has, what it needs, and from where it could come; and the work list as a document."""
 
 import io
 from itertools import groupby
@@ -61,7 +61,7 @@ def _outward(links: pl.DataFrame, page: int) -> pl.DataFrame:
 
 
 def tell_links(view: View, page: int) -> dict[str, Any]:
-    """A page's links with what it wants, what is wrong with them, and the plan for it."""
+    """A page's links with what it needs, what is wrong with them, and the plan for it."""
     rows = find(view.only(NEEDS_LINKS.makes), NEEDS_LINKS).rows.filter(pl.col("page") == page)
     if rows.is_empty():
         raise NotFound("This page was not crawled.", link_sentences.NEEDS_LINKS)

@@ -84,7 +84,7 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     of_page = pl.col("page") == page
     frame = entries_of(view).filter(of_page)
     amounts = [name for name in frame.columns if name not in (*ROW, "clicks", "impressions", "position")]
-    # A page whose queries are not told has one row of none: it is the account itself.
+    # A page whose queries are not reported has one row of none: it is the account itself.
     shown = view.held.rows.filter(of_page, pl.col("query") > 0)
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
         frame.select(*ROW, *amounts), on=ROW, how="left"
@@ -129,7 +129,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
 
 
 def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]:
-    """The clashes, or the pairs of pages shown for the same, in which the page stands."""
+    """The clashes, or the pairs of pages that rank for the same, in which the page is."""
     rows = find(view, finding).rows
     if finding is CLASHES:
         queries = contenders_in(view).filter(pl.col("page") == page)["query"]

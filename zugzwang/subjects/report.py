@@ -112,7 +112,7 @@ def check_words(text: str) -> None:
 
 
 def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:
-    """Where in the application a part's figures stand row by row: place and parameters."""
+    """Where in the application a part's figures are row by row: place and parameters."""
     place = PARTS[part][1]
     if place.startswith(("moves", "links")):
         return place
@@ -259,7 +259,7 @@ def _subject(one: Mapping[str, Any]) -> str:
     return " on ".join(part for part in (words, path_of(one["page"]) if one["page"] else "") if part)
 
 
-# Title, place where its figures stand row by row, how it is made.
+# Title, place where its figures are row by row, how it is made.
 PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] = {
     "changes": ("How the site performs", "changes", _changes),
     "why": ("Why clicks changed", "changes", _why),

@@ -1,5 +1,5 @@
-"""The results pages captured for some rows, and how far down one's own result stands; and one query's with everything about it:
-the sheet to scale, the pages above side by side, its answer box, the queries that the others win."""
+"""The SERPs captured for some rows, and how low your own result is; and one query's with everything about it: the sheet to
+scale, the competing pages side by side, its featured snippet, the queries that the others win."""
 
 from datetime import date
 from typing import Any
@@ -26,8 +26,8 @@ from zugzwang.findings.view import View
 
 
 def results_of(view: View, rows: pl.Expr) -> dict[str, Any]:
-    """`results`: the blocks captured for the queries of some rows, the most shown query's first, the latest capture of each;
-    `results_sentence`: how far down the first of them one's own result is (None without a results page)."""
+    """`results`: the blocks captured for the queries of some rows, the ones with most impressions query's first, the latest
+    capture of each; `results_sentence`: how low the first of them your own result is (None without a SERP)."""
     blocks = _blocks(view, rows)
     if not blocks:
         return {"results": [], "results_sentence": None}
@@ -52,7 +52,7 @@ WON = 12
 
 
 def tell_results(view: View, query: int) -> dict[str, Any]:
-    """One query's results page with everything about it."""
+    """One query's SERP with everything about it."""
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
@@ -78,7 +78,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
 
 
 def _costs(view: View, query: int) -> list[BlockCost]:
-    """What the kinds of block cost that stand above ours here."""
+    """What the kinds of block cost that are above the site's result here."""
     above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
     kinds = above[0] if above else []
     return [one for one in view.snapshot.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
@@ -114,7 +114,7 @@ def _changed(earlier: tuple[date, pl.DataFrame] | None, now: pl.DataFrame) -> st
 
 
 def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
-    """Ours and the pages above it, a measure a row; None where none is above, or nothing was fetched of them."""
+    """The site's own and the competing pages it, a measure a row; None where none is above, or nothing was fetched of them."""
     above = facts_above(view.snapshot).get(query, [])
     if not above:
         return None
@@ -145,7 +145,7 @@ def _number(value: float | bool | None) -> float | None:
 
 
 def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
-    """The answer box of a query, with the passage of ours that would be taken; None where no capture has one."""
+    """The featured snippet of a query, with the passage of the site that would be taken; None where no capture has one."""
     row = find(view, FEATURED_SNIPPETS).rows.filter(pl.col("query") == query)
     if row.is_empty():
         return None
@@ -163,6 +163,6 @@ def _passage(passage: Passage | None) -> dict[str, Any] | None:
 
 
 def _won(view: View, page: int) -> list[dict[str, Any]]:
-    """The queries that bring the pages above ours most visits."""
+    """The queries that bring the competing pages most visits."""
     rows = find(view, COMPETITOR_QUERIES).rows.filter(pl.col("page") == page).head(WON)
     return told(view, COMPETITOR_QUERIES, rows).to_dicts()

@@ -1,4 +1,4 @@
-"""One row – a page shown for a query – with its proof, and the field of all rows around it."""
+"""One row – a page that ranks for a query – with its proof, and the field of all rows around it."""
 
 from typing import Any
 
@@ -19,7 +19,8 @@ FIELD_DOTS = 4_000
 
 
 def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
-    """The field: one dot for each row looked at, the most shown `FIELD_DOTS` of them, with the curve and its usual band."""
+    """The field: one dot for each row looked at, the ones with most impressions `FIELD_DOTS` of them, with the curve and its
+    usual band."""
     view = answer.view
     every = looked_at(view, lens)
     listed = answer.rows.select(pl.col("page", "query").fill_null(0), grade=pl.col("evidence").cast(pl.String))
@@ -104,7 +105,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
 
 
 def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
-    """What stands above a row takes its clicks, where that is known."""
+    """What is above a row takes its clicks, where that is known."""
     if found["taken"] <= 0:
         return []
     above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
@@ -113,7 +114,7 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
 
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
-    """The days compared with, each under the day of the period that it stands for."""
+    """The days compared with, each under the day of the period that it represents."""
     if view.before is None or not view.snapshot.has(view.grain_of(by), view.before):
         return []
     offset = view.period.first - view.before.first

@@ -57,7 +57,7 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     if actor.sites().filter(slug=slug).exists():
         raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
     with transaction.atomic():
-        # Whether somebody else has a site of that name is nobody's business: the next free one is taken.
+        # Whether someone else has a site of that name is no one's business: the next free one is taken.
         site = Site.objects.create(name=checked_name(name), address=address, slug=free_slug(slug))
         if actor.user is not None:
             Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
@@ -90,8 +90,8 @@ def _check_address(address: str) -> None:
 
 @changes_site(own=True)
 def change_address(actor: Actor, site: Site, address: str) -> Site:
-    """The site is at another address from now on. Its pages at the host before count as those of today: a rule of cleaning
-    says so, and can be taken back."""
+    """The site is at another address from now on. Its pages at the host before count as those of today: a rule of cleaning says
+    so, and can be undone."""
     _check_address(address)
     site = Site.objects.select_for_update().get(id=site.id)
     before, old = site.address, rules_of(site)
@@ -139,7 +139,7 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
 
 
 def brand_suggestions(site: Site) -> list[Suggestion]:
-    """Patterns that the site's name and its clicks of the usual period suggest, beside those that are kept."""
+    """Patterns that the site's name and its clicks of the usual period suggest, next to those that are kept."""
     snapshot = Snapshot(site)
     period = snapshot.usual_period()
     if period is None:
@@ -158,7 +158,7 @@ def change_site(
     min_impressions: int | None = None,
     curve: Sequence[tuple[float, float]] | Literal["fitted"] | None = None,
 ) -> Site:
-    """Keep brand patterns, the floor on impressions or a curve of one's own for the site; None leaves a thing as it is."""
+    """Keep brand patterns, the floor on impressions or a curve of your own for the site; None leaves a thing as it is."""
     actor.site_to_change(slug)
     changed: dict[str, Any] = {}
     if brand_patterns is not None:

@@ -13,7 +13,7 @@ STATUS = {"to do": "NEEDS-ACTION", "in progress": "IN-PROCESS", "done": "COMPLET
 
 
 def todo_calendar(site: Site, rows: Iterable[Mapping[str, Any]]) -> bytes:
-    """Rows of the list of moves as to-dos; what was left alone is none."""
+    """Rows of the list of moves as to-dos; what was dismissed is none."""
     calendar = Calendar()
     calendar.add("prodid", "-//Zugzwang//moves//EN")
     calendar.add("version", "2.0")

@@ -1,4 +1,4 @@
-"""What each place opens with, worked out after a load, so that the first to look does not wait for it."""
+"""What each place opens with, calculated after a load, so the first to look does not wait for it."""
 
 from collections.abc import Callable
 from datetime import date
@@ -27,7 +27,7 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
         try:
             ask(snapshot, finding, asked, today).shown(limit=1)
         except ProductError:
-            continue  # nothing to compare with, say: whoever asks is told so
+            continue  # nothing to compare with, say: whoever asks is reported so
     tell(GETTING_READY, 1.0)
     describe_changes(snapshot, AS_OPENED, today)
     first = ask(snapshot, FINDINGS["pages"], AS_OPENED, today).rows["page"].head(1)

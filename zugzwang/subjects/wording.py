@@ -30,7 +30,7 @@ _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 
 
 def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
-    """A page as a strip, with what it says of a query, or of a phrase that somebody typed."""
+    """A page as a strip, with what it says of a query, or of a phrase that someone typed."""
     snapshot = view.snapshot
     current = snapshot.contents(some(page))
     if current.is_empty():

@@ -393,11 +393,11 @@ export const CATALOG = {
   },
   "clashes": {
     "title": "Clashes",
-    "question": "Which queries do my pages fight over, who should lead, and what should be done?",
+    "question": "Which queries do my pages compete for, which page should lead, and what should be done?",
     "method": "clashes",
     "claims": [
-      "query is fought over",
-      "queries are fought over"
+      "query is contested",
+      "queries are contested"
     ],
     "order": "loss_month",
     "needs": [],
@@ -580,7 +580,7 @@ export const CATALOG = {
         "name": "out_of_range",
         "kind": "words",
         "label": "out of range",
-        "explains": "what your page has less or more of than competing pages",
+        "explains": "measures of your page outside their range",
         "unit": "",
         "low": false,
         "extra": false,
@@ -1076,8 +1076,8 @@ export const CATALOG = {
     "question": "Which featured snippets could you win, and what would it take?",
     "method": "featured-snippets",
     "claims": [
-      "answer box",
-      "answer boxes"
+      "featured snippet",
+      "featured snippets"
     ],
     "order": "gain",
     "needs": [
@@ -1888,7 +1888,7 @@ export const CATALOG = {
         "name": "rank",
         "kind": "amount",
         "label": "per hour",
-        "explains": "clicks a month to gain at least for each hour of effort",
+        "explains": "clicks a month gain at least for each hour of effort",
         "unit": "clicks a month",
         "low": false,
         "extra": false,
@@ -2301,7 +2301,7 @@ export const CATALOG = {
         "name": "kind",
         "kind": "word",
         "label": "kind",
-        "explains": "one subject twice, or two topics folded into one",
+        "explains": "one subject twice, or two topics treated as one",
         "unit": "",
         "low": true,
         "extra": false,
@@ -2432,7 +2432,7 @@ export const CATALOG = {
         "name": "missing",
         "kind": "words",
         "label": "missing",
-        "explains": "needed and usual terms that the page does not say",
+        "explains": "essential and common terms that the page lacks",
         "unit": "",
         "low": false,
         "extra": false,
@@ -2690,7 +2690,7 @@ export const CATALOG = {
         "name": "gain_month",
         "kind": "amount",
         "label": "opportunity",
-        "explains": "lost and reachable together, by a cautious count",
+        "explains": "lost and reachable together, by a cautious estimate",
         "unit": "clicks a month",
         "low": false,
         "extra": false,

@@ -444,7 +444,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Above
-         * @description Fetch the pages of others on the results pages of some queries, or of all that are captured.
+         * @description Fetch the pages of other sites on the SERPs of some queries, or of all that are captured.
          */
         post: operations["zugzwang_api_intake_ask_for_above"];
         delete?: never;
@@ -820,8 +820,8 @@ export interface paths {
         get: operations["zugzwang_api_drafts_show_draft"];
         /**
          * Save Draft
-         * @description Save what was written. What others saved meanwhile is merged by blocks; where both changed the same, nothing is saved and
-         *     both are told.
+         * @description Save what was written. What others saved in the meantime is merged by blocks; where both changed the same, nothing is
+         *     saved and both are reported.
          */
         put: operations["zugzwang_api_drafts_save_draft"];
         post?: never;
@@ -861,7 +861,7 @@ export interface paths {
         put?: never;
         /**
          * Check Draft
-         * @description The words given beside the pages above; nothing is saved.
+         * @description The words given next to the competing pages; nothing is saved.
          */
         post: operations["zugzwang_api_drafts_check_draft"];
         delete?: never;
@@ -881,7 +881,7 @@ export interface paths {
         put?: never;
         /**
          * Finish Draft
-         * @description The draft stands on the site since a day: its move is done.
+         * @description The draft is on the site since a day: its move is done.
          */
         post: operations["zugzwang_api_drafts_finish_draft"];
         delete?: never;
@@ -1234,7 +1234,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries do my pages fight over, who should lead, and what should be done? */
+        /** Which queries do my pages compete for, which page should lead, and what should be done? */
         get: operations["list_clashes"];
         put?: never;
         post?: never;
@@ -1251,7 +1251,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which queries do my pages fight over, who should lead, and what should be done? */
+        /** Which queries do my pages compete for, which page should lead, and what should be done? */
         get: operations["file_clashes"];
         put?: never;
         post?: never;
@@ -2156,7 +2156,7 @@ export interface paths {
         get: operations["zugzwang_api_drafts_show_help_settings"];
         /**
          * Set Instruction
-         * @description What the text service is told for a task; empty: the product's own words.
+         * @description What the text service is reported for a task; empty: the product's own words.
          */
         put: operations["zugzwang_api_drafts_set_instruction"];
         post?: never;
@@ -2294,7 +2294,7 @@ export interface paths {
         };
         /**
          * Show Links
-         * @description A page's links with what it wants, what is wrong with them, and the plan for it.
+         * @description A page's links with what it needs, what is wrong with them, and the plan for it.
          */
         get: operations["zugzwang_api_subjects_show_links"];
         put?: never;
@@ -2443,7 +2443,7 @@ export interface paths {
         put?: never;
         /**
          * Make Moves
-         * @description Keep a move on each subject. What it may bring is told anew, by the view asked for.
+         * @description Keep a move on each subject. What it may bring is reported again, by the view asked for.
          */
         post: operations["zugzwang_api_plan_make_moves"];
         delete?: never;
@@ -2559,7 +2559,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Outcome
-         * @description Keep on record what came of a move.
+         * @description Keep on record the result of a move.
          */
         post: operations["zugzwang_api_plan_keep_outcome"];
         delete?: never;
@@ -2958,7 +2958,7 @@ export interface paths {
         };
         /**
          * Show Results
-         * @description A query's results page: what stands above ours, what that costs, and what the pages above have.
+         * @description A query's SERP: what is above the site's result, what that costs, and what the competing pages have.
          */
         get: operations["zugzwang_api_subjects_show_results"];
         put?: never;
@@ -3161,7 +3161,7 @@ export interface paths {
         put?: never;
         /**
          * Plan Trial
-         * @description What a trial could see at all, and what stands in its way; nothing is kept.
+         * @description What a trial could see at all, and what is in its way; nothing is kept.
          */
         post: operations["zugzwang_api_trials_plan_trial"];
         delete?: never;
@@ -3216,7 +3216,7 @@ export interface paths {
         put?: never;
         /**
          * Leave Out
-         * @description Leave an untouched one out for a reason, or take it in again.
+         * @description Leave an unchanged one out for a reason, or take it in again.
          */
         post: operations["zugzwang_api_trials_leave_out"];
         delete?: never;
@@ -3610,7 +3610,7 @@ export interface components {
         };
         /**
          * AuditAsked
-         * @description `before`: the id of the last entry that was seen; older ones are told.
+         * @description `before`: the id of the last entry that was seen; older ones are reported.
          */
         AuditAsked: {
             /** Before */
@@ -3659,7 +3659,7 @@ export interface components {
         };
         /**
          * BlockCostShown
-         * @description What a kind of block above ours does to clicks: a factor with its interval; None where too few rows tell.
+         * @description What a kind of block above the site's result does to clicks: a factor with its interval; None where too few rows tell.
          */
         BlockCostShown: {
             /** Counts */
@@ -3687,7 +3687,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "answer box" | "generated summary" | "questions" | "pictures" | "videos" | "map" | "shopping" | "ads" | "news" | "knowledge panel" | "site links" | "organic" | "other";
+            kind: "featured snippet" | "generated summary" | "questions" | "pictures" | "videos" | "map" | "shopping" | "ads" | "news" | "knowledge panel" | "site links" | "organic" | "other";
             /** Own */
             own: boolean;
             /** Pixels */
@@ -3842,7 +3842,7 @@ export interface components {
         };
         /**
          * BriefLink
-         * @description A link to set to the page, and the page that it stands on.
+         * @description A link to set to the page, and the page that it is on.
          */
         BriefLink: {
             /** Anchor */
@@ -3919,8 +3919,8 @@ export interface components {
         };
         /**
          * BriefTerm
-         * @description A term of the pages above. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `ours`: how often
-         *     our page says it (null: none is compared).
+         * @description A term of the competing pages. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's
+         *     own`: how often our page says it (null: none is compared).
          */
         BriefTerm: {
             /** Ours */
@@ -3935,7 +3935,7 @@ export interface components {
              * Tier
              * @enum {string}
              */
-            tier: "needed" | "usual" | "possible";
+            tier: "essential" | "common" | "optional";
         };
         /** BrokenLinksAnswer */
         BrokenLinksAnswer: {
@@ -4032,7 +4032,7 @@ export interface components {
         };
         /**
          * Capture
-         * @description A captured results page; `screen`: how many pixels one sees at once.
+         * @description A captured SERP; `screen`: how many pixels one sees at once.
          */
         Capture: {
             /** Blocks */
@@ -4057,7 +4057,7 @@ export interface components {
         };
         /**
          * CaptureFile
-         * @description A query's results page with everything about it.
+         * @description A query's SERP with everything about it.
          */
         CaptureFile: {
             box: components["schemas"]["BoxShown"] | null;
@@ -4238,7 +4238,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where the site, or a section of it, stands; `change` null where there is nothing to compare with.
+         * @description Where the site, or a section of it, is; `change` null where there is nothing to compare with.
          */
         Changes: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -4312,7 +4312,7 @@ export interface components {
         };
         /**
          * ClashDecision
-         * @description What was decided about a clash, and whether it held.
+         * @description What was decided about a clash, and whether it kept.
          */
         ClashDecision: {
             /** By */
@@ -5034,7 +5034,7 @@ export interface components {
         };
         /**
          * DecidedShown
-         * @description A move or a decision about a page, a row of it, or a clash that it shall lead; `result_clicks`: clicks a day, kept on
+         * @description A move or a decision about a page, a row of it, or a clash that it should lead; `result_clicks`: clicks a day, kept on
          *     record.
          */
         DecidedShown: {
@@ -5166,7 +5166,8 @@ export interface components {
         };
         /**
          * DraftChecked
-         * @description A draft beside the pages above. `length`, `ease`: the quartiles of the pages above; `short_answer`: its characters.
+         * @description A draft next to the competing pages. `length`, `ease`: the quartiles of the competing pages; `short_answer`: its
+         *     characters.
          */
         DraftChecked: {
             /** Coverage */
@@ -5266,7 +5267,7 @@ export interface components {
         };
         /**
          * DraftSaving
-         * @description What came of saving. `text` null: all is saved; else nothing was, and these are to be chosen between.
+         * @description The result of saving. `text` null: all is saved; else nothing was, and these are to be chosen between.
          */
         DraftSaving: {
             description: components["schemas"]["ChoiceShown"] | null;
@@ -5277,7 +5278,7 @@ export interface components {
         };
         /**
          * DraftShown
-         * @description `writer`, `writer_window`: who writes now, null where nobody does.
+         * @description `writer`, `writer_window`: who writes now, null where no one does.
          */
         DraftShown: {
             /** By */
@@ -5563,8 +5564,8 @@ export interface components {
         };
         /**
          * Exchanged
-         * @description A page as a square: its share of authority – now, and with the plan of links carried out – and of what is at stake, 0…1
-         *     of the site.
+         * @description A page as a square: its share of authority – now, and with the plan of links carried out – and of the opportunity, 0…1 of
+         *     the site.
          */
         Exchanged: {
             /** Action */
@@ -5609,7 +5610,7 @@ export interface components {
         };
         /**
          * FaultShown
-         * @description Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of ours.
+         * @description Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of the site.
          */
         FaultShown: {
             /**
@@ -5653,7 +5654,7 @@ export interface components {
              * Advice
              * @enum {string}
              */
-            advice: "take it" | "yours: watch it" | "first come onto page one";
+            advice: "take it" | "yours: watch it" | "rank on page one first";
             /** Captured */
             captured?: string | null;
             /** Clicks */
@@ -5707,7 +5708,7 @@ export interface components {
              * Advice
              * @enum {string}
              */
-            advice: "take it" | "yours: watch it" | "first come onto page one";
+            advice: "take it" | "yours: watch it" | "rank on page one first";
             /** Captured */
             captured?: string | null;
             /** Clicks */
@@ -5872,7 +5873,7 @@ export interface components {
              * @description mentions: of which kind
              * @default []
              */
-            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
             /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
@@ -5982,7 +5983,7 @@ export interface components {
         };
         /**
          * FoundAsked
-         * @description The finding that moves were made from; gains are told as the view tells them.
+         * @description The finding that moves were made from; gains are reported as the view tells them.
          */
         FoundAsked: {
             /**
@@ -6095,7 +6096,7 @@ export interface components {
              * @description mentions: of which kind
              * @default []
              */
-            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
             /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
@@ -6255,7 +6256,7 @@ export interface components {
         };
         /**
          * HelpSettings
-         * @description `instructions`: what the service is told, by task; `connected`: whether the site has a text service.
+         * @description `instructions`: what the service is reported, by task; `connected`: whether the site has a text service.
          */
         HelpSettings: {
             /** Connected */
@@ -6702,7 +6703,7 @@ export interface components {
         };
         /**
          * LinksFile
-         * @description A page's links with what it wants, and the plan for it; authority as a share of the site, 0…1.
+         * @description A page's links with what it needs, and the plan for it; authority as a share of the site, 0…1.
          */
         LinksFile: {
             /** Authority After */
@@ -7084,7 +7085,7 @@ export interface components {
         };
         /**
          * Mark
-         * @description `word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what shall be done, or the reason.
+         * @description `word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what is to be done, or the reason.
          */
         Mark: {
             /** By */
@@ -7132,7 +7133,7 @@ export interface components {
         };
         /**
          * MeasureSideBySide
-         * @description A measure of ours and of each page above; `outside`: on which side of their range ours lies.
+         * @description A measure of the site and of each page above; `outside`: on which side of their range the site's own lies.
          */
         MeasureSideBySide: {
             /** Above */
@@ -7207,7 +7208,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "not linked" | "linked" | "heading only" | "in another link" | "only its own page";
+            kind: "not linked" | "linked" | "heading only" | "in another link" | "no internal mention";
             /** Linked */
             linked: boolean;
             /** Page */
@@ -7968,7 +7969,7 @@ export interface components {
         };
         /**
          * OutcomeShown
-         * @description What came of a move (core/worth/outcomes.py): before and after, of it and of the untouched.
+         * @description The result of a move (core/worth/outcomes.py): before and after, of it and of the unchanged.
          */
         OutcomeShown: {
             after: components["schemas"]["RatesShown"];
@@ -8185,7 +8186,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "same subject" | "topic fold" | "texts unknown";
+            kind: "same subject" | "mixed topics" | "texts unknown";
             /** Other */
             other: string;
             /** Other Clicks */
@@ -8227,7 +8228,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "same subject" | "topic fold" | "texts unknown";
+            kind: "same subject" | "mixed topics" | "texts unknown";
             /** Other */
             other: string;
             /** Other Clicks */
@@ -8297,7 +8298,7 @@ export interface components {
         };
         /**
          * PageGroup
-         * @description Pages shown for the same; `clashes`: the queries that they fight over, `resolution`: what is proposed for most of them
+         * @description Pages shown for the same; `clashes`: the queries that they competes for, `resolution`: what is proposed for most of them
          *     (null: none).
          */
         PageGroup: {
@@ -8644,7 +8645,7 @@ export interface components {
         };
         /**
          * PreferencesShown
-         * @description How somebody likes to read; empty: as usual.
+         * @description How someone likes to read; empty: as usual.
          */
         PreferencesShown: {
             /**
@@ -8825,9 +8826,8 @@ export interface components {
         };
         /**
          * Proposal
-         * @description Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be told, and
-         *     `reason` says why. `kind`, `effort`: null where the subjects want different ones. `worked`: what trials say, by
-         *     kind.
+         * @description Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be known, and
+         *     `reason` says why. `kind`, `effort`: null where the subjects need different ones. `worked`: what trials say, by kind.
          */
         Proposal: {
             /** Effort */
@@ -8916,7 +8916,7 @@ export interface components {
         };
         /**
          * QueryFile
-         * @description One query with every page shown for it; `clash`: why it is fought over, null where it is not.
+         * @description One query with every page that ranks for it; `clash`: why it is contested, null where it is not.
          */
         QueryFile: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -9026,7 +9026,7 @@ export interface components {
         };
         /**
          * QueryPage
-         * @description A page that was shown for a query; `days` of the first eight pages alone.
+         * @description A page that ranked for a query; `days` of the first eight pages alone.
          */
         QueryPage: {
             /** Change */
@@ -9395,7 +9395,7 @@ export interface components {
         };
         /**
          * RivalShown
-         * @description A host that stands above ours: over how many queries, and how often a month these are searched.
+         * @description A host that is above the site's result: over how many queries, and how often a month these are searched.
          */
         RivalShown: {
             /** Host */
@@ -9875,7 +9875,7 @@ export interface components {
         };
         /**
          * SettledInput
-         * @description Clashes over queries, what is decided about them, and how it shall be done. A choice of null: each by the lead and the
+         * @description Clashes over queries, what is decided about them, and how it is to be done. A choice of null: each by the lead and the
          *     resolution that are proposed for it.
          */
         SettledInput: {
@@ -9970,8 +9970,8 @@ export interface components {
         };
         /**
          * SiteState
-         * @description How a site of a portfolio stands: its search facts, what looks unsound, when its services were last asked. `ready`:
-         *     whether its figures are worked out; else they are those of nothing.
+         * @description How a site of a portfolio is: its search facts, what looks unsound, when its services were last asked. `ready`: whether
+         *     its figures are calculated; else they are those of nothing.
          */
         SiteState: {
             /** Address */
@@ -10789,7 +10789,7 @@ export interface components {
         };
         /**
          * TermChecked
-         * @description A term in a draft: how often it is said, and between which counts the pages above say it in a text of this length.
+         * @description A term in a draft: how often it is said, and between which counts the competing pages say it in a text of this length.
          */
         TermChecked: {
             /** Least */
@@ -10809,7 +10809,7 @@ export interface components {
              * Tier
              * @enum {string}
              */
-            tier: "needed" | "usual" | "possible";
+            tier: "essential" | "common" | "optional";
         };
         /** TextChanged */
         TextChanged: {
@@ -10848,7 +10848,7 @@ export interface components {
         };
         /**
          * TitleShown
-         * @description A title and snippet of the page as a captured results page has them.
+         * @description A title and snippet of the page as a captured SERP has them.
          */
         TitleShown: {
             /** Query */
@@ -11193,7 +11193,7 @@ export interface components {
         };
         /**
          * TrialInput
-         * @description A trial as it is planned. `subjects`: pages, or rows; of a split all of them, for half is drawn by lot.
+         * @description A trial as planned. `subjects`: pages or rows; in a randomised test all of them, because half is drawn at random.
          */
         TrialInput: {
             /**
@@ -11246,7 +11246,7 @@ export interface components {
         };
         /**
          * TrialPlan
-         * @description What a trial could see at all, and what stands in its way.
+         * @description What a trial could see at all, and what is in its way.
          */
         TrialPlan: {
             /**
@@ -11541,7 +11541,7 @@ export interface components {
         };
         /**
          * Verdict
-         * @description What came of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
+         * @description The result of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
          *     change on others, from the lowest.
          */
         Verdict: {
@@ -11687,7 +11687,7 @@ export interface components {
              * @description mentions: of which kind
              * @default []
              */
-            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
             /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
@@ -11791,7 +11791,7 @@ export interface components {
         };
         /**
          * VisibleShown
-         * @description `smallest`: the least effect that could be seen, as a logarithm of a ratio, or in places; null: it cannot be told.
+         * @description `smallest`: the least effect that could be seen, as a logarithm of a ratio, or in positions; null: it cannot be known.
          */
         VisibleShown: {
             /**
@@ -11809,7 +11809,7 @@ export interface components {
         };
         /**
          * WeekCompared
-         * @description A week beside the same week a year before; null: not known. `days`: how many of its days have search facts.
+         * @description A week next to the same week a year before; null: not known. `days`: how many of its days have search facts.
          */
         WeekCompared: {
             /** Clicks */
@@ -11972,7 +11972,7 @@ export interface components {
              * @description mentions: of which kind
              * @default []
              */
-            mention: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+            mention: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
             /**
              * Min Impressions
              * @description how often a row must have been shown; default: as kept for the site
@@ -15431,7 +15431,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -16429,7 +16429,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -16596,7 +16596,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -16763,7 +16763,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -16929,7 +16929,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -17099,7 +17099,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -18003,7 +18003,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -18701,7 +18701,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -19086,7 +19086,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -20309,7 +20309,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -20475,7 +20475,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -20647,7 +20647,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -20816,7 +20816,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -20988,7 +20988,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -21157,7 +21157,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -21329,7 +21329,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -21498,7 +21498,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -21670,7 +21670,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -21839,7 +21839,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22011,7 +22011,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22180,7 +22180,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22352,7 +22352,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22521,7 +22521,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22693,7 +22693,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -22862,7 +22862,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23034,7 +23034,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23203,7 +23203,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23375,7 +23375,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23544,7 +23544,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23716,7 +23716,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -23885,7 +23885,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24057,7 +24057,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24226,7 +24226,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24398,7 +24398,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24567,7 +24567,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24739,7 +24739,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -24908,7 +24908,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25080,7 +25080,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25249,7 +25249,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25421,7 +25421,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25590,7 +25590,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25762,7 +25762,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -25931,7 +25931,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26103,7 +26103,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26272,7 +26272,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26444,7 +26444,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26613,7 +26613,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26785,7 +26785,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -26954,7 +26954,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27126,7 +27126,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27295,7 +27295,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27467,7 +27467,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27636,7 +27636,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27808,7 +27808,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -27977,7 +27977,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -28149,7 +28149,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -28318,7 +28318,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -28490,7 +28490,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -28659,7 +28659,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -28831,7 +28831,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29000,7 +29000,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29172,7 +29172,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29341,7 +29341,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29513,7 +29513,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29682,7 +29682,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -29854,7 +29854,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30023,7 +30023,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30195,7 +30195,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30364,7 +30364,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30536,7 +30536,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30705,7 +30705,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -30877,7 +30877,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -31988,7 +31988,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -33097,7 +33097,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -33583,7 +33583,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -34384,7 +34384,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -34761,7 +34761,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -36837,7 +36837,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -37005,7 +37005,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -37800,7 +37800,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */
@@ -39550,7 +39550,7 @@ export interface operations {
                 /** @description links: what a page needs */
                 action?: ("needs links" | "fix" | "can link out" | "fine")[];
                 /** @description mentions: of which kind */
-                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "only its own page")[];
+                mention?: ("not linked" | "linked" | "heading only" | "in another link" | "no internal mention")[];
                 /** @description links: which faults */
                 fault?: ("to a redirect" | "to a missing page" | "from another site, to a missing page" | "vague anchor" | "one anchor, several pages" | "another page's main query")[];
                 /** @description whether something is decided about it */

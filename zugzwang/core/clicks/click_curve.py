@@ -2,7 +2,7 @@
 
 Fitted on the facts of non-brand rows (a row is a page × query). How, and why so:
 
-1. A prior curve `a·p^-b`, fitted to the site and held near `A_GUESS·p^-B_GUESS` where the site says little (a and b by
+1. A prior curve `a·p^-b`, fitted to the site and kept near `A_GUESS·p^-B_GUESS` where the site says little (a and b by
    penalised Poisson likelihood).
 2. Each bin of positions says by what ratio its clicks differ from the prior's; the ratio is shrunk towards 1 by
    `SHRINK_CLICKS` clicks. No bin spans 10 and 11: the step at the end of page one is real.
@@ -13,8 +13,8 @@ A row must not hide itself, nor poor rows each other, so every row counts with w
 gamma–Poisson variance relative to chance alone, which no row can push beyond r effective clicks – and rows that lie in
 the outer `EXTREME_TAIL` of the scatter are left out of the next fit. Five rounds.
 
-Facts enter by day, at the position of the day: a row that stood at 4 for a month and at 30 for two tells of 4 and of 30,
-never of 17.
+Facts enter by day, at the position of the day: a row that was at 4 for a month and at 30 for two counts at 4 and at 30, never
+of 17.
 
 The curve falls steeply, so expected clicks are summed by day too: E = Σ n_d·μ(p_d).
 """
@@ -38,7 +38,7 @@ _LOG_CENTRES = np.log(CENTRES)
 A_GUESS, B_GUESS = 0.27, 1.1
 _GUESS_SPREAD = np.array([0.7, 0.3])  # standard deviations of log a and b around the guess
 _PRIOR_BOUNDS = [(np.log(1e-4), 0.0), (0.2, 3.0)]
-# Positions by logarithmic steps of 0.1 %, so that bins and worths are looked up, not computed for each of a million facts.
+# Positions by logarithmic steps of 0.1 %, so bins and worths are looked up, not computed for each of a million facts.
 _GRID = np.exp(np.linspace(0.0, np.log(LAST_POSITION), 4096))
 _BIN_OF_GRID = np.searchsorted(_EDGES, _GRID, side="right")
 _WORTH_OF_GRID = (_GRID / CENTRES[_BIN_OF_GRID]) ** -B_GUESS
@@ -82,9 +82,8 @@ def added_up(group: npt.NDArray[Any], values: Floats, groups: int) -> Floats:
 class _Cells:
     """Facts added up by row and bin: what the rounds work on.
 
-    `as_at_centre` are impressions weighted by what their positions are worth beside the bin's centre, after the slope of
-    the guess: 10 impressions at 1.4 count as 10·1.4^-1.1 at 1.
-    """
+    `as_at_centre` are impressions weighted by what their positions are worth next to the bin's centre, after the slope of the
+    guess: 10 impressions at 1.4 count as 10·1.4^-1.1 at 1."""
 
     clicks: Floats  # rows × bins
     as_at_centre: Floats  # rows × bins

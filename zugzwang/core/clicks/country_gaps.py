@@ -1,23 +1,22 @@
 """Country gaps: queries for which the site ranks worse in one country than in the others.
 
-Of each query and country both positions are held beside each other week by week, weighted by impressions: there, and in all
-other countries together. Weeks in which one of them was not shown count for nothing. The mean difference d of n weeks, which
-scatter by s, is told by t = d / (s / √n') on n' − 1 degrees of freedom, one-sided. Positions wander, so that a week resembles
-the one before it: n weeks count for n' = n · (1 − ρ) / (1 + ρ), at least 2 (Zwiers & von Storch 1995, from memory). ρ is how
-much a week's difference resembles the last one's: lag-one autocorrelation within pairs, pooled over all of them, with Kendall's
+Of each query and country both positions are stored in parallel week by week, weighted by impressions: there, and in all other
+countries together. Weeks in which one of them was not shown count for nothing. The mean difference d of n weeks, which scatter
+by s, is known by t = d / (s / √n') on n' − 1 degrees of freedom, one-sided. Positions wander, so a week resembles the one
+before it: n weeks count for n' = n · (1 − ρ) / (1 + ρ), at least 2 (Zwiers & von Storch 1995, from memory). ρ is how much a
+week's difference resembles the last one's: lag-one autocorrelation within pairs, pooled over all of them, with Kendall's
 correction for short series, (1 + 3ρ) / n (1954, from memory). False discovery is controlled over all pairs that had weeks
-enough. A gap smaller than two places is none.
+enough. A gap smaller than two positions is none.
 
-It tells where, not why: results pages differ from country to country, and a page in another language may be the right answer.
-A query that moved for everybody in a week moves on both sides, and leaves no gap.
+It tells where, not why: SERPs differ from country to country, and a page in another language may be the right answer. A query
+that moved for everyone in a week moves on both sides, and leaves no gap.
 
-Worked: 13 weeks, 4 places worse on average, scattered by 2, ρ = 0.3: n' = 7, t = 4 / (2 / √7) = 5.29 on 6 degrees, one chance
-in 1,080.
+Worked: 13 weeks, 4 positions worse on average, scattered by 2, ρ = 0.3: n' = 7, t = 4 / (2 / √7) = 5.29 on 6 degrees, one
+chance in 1,080.
 
-Claimed where nothing is (ten worlds of 400 pairs each for wander 0 to 0.9, scatter 1 and 3 places, normal and heavy tails): 0
-of 80,000 pairs. A gap of 4 places beside a scatter of 1 was found in 20 of 20 queries, with a wander of 0.5 in 7, of
-0.7 in none.
-"""
+Claimed where nothing is (ten worlds of 400 pairs each for wander 0 to 0.9, scatter 1 and 3 positions, normal and heavy tails):
+0 of 80,000 pairs. A gap of 4 positions next to a scatter of 1 was found in 20 of 20 queries, with a wander of 0.5 in 7, of 0.7
+in none."""
 
 import numpy as np
 import polars as pl
@@ -32,7 +31,7 @@ SCATTER_LEAST = 0.1  # of places: positions that never move leave no scatter to 
 
 
 def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFrame, int]:
-    """The gaps, the most shown first; and how many pairs of query and country were tested.
+    """The gaps, the most impressions first; and how many pairs of query and country were tested.
 
     `facts`: day, query, country (code), clicks, impressions, position. Gives query, country, clicks, impressions, position,
     elsewhere (position), gap (places), weeks, share_shown (0…1), q_value, evidence; pairs with too few impressions on either

@@ -67,8 +67,8 @@ def fit_shape(
 
 
 def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
-    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so that rows in which
-    something is wrong do not widen it; `shape` itself where too few are left."""
+    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so rows in which something
+    is wrong do not widen it; `shape` itself where too few are left."""
     if clicks.size > SCATTER_ROWS:
         # Beyond a few times the shape a larger expectation hardly tells more of it. So of all rows that tell enough some are
         # taken evenly: the very largest are where something is wrong most often.
@@ -106,7 +106,7 @@ def false_discovery(p_values: Floats) -> Floats:
 
 
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
-    """firm (q ≤ 0.01), likely (q ≤ 0.10), thin (the rest)."""
+    """firm (q ≤ 0.01), likely (q ≤ 0.10), too little data (the rest)."""
     return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")
 
 
@@ -140,6 +140,6 @@ def low_point(expected: Floats, shape: float | Floats) -> Counts:
 
 
 def usual_factors(shape: Floats) -> tuple[Floats, Floats]:
-    """The factors between which 8 of 10 rows with these shapes stand around the curve (the band drawn about it)."""
+    """The factors between which 8 of 10 rows with these shapes are around the curve (the band drawn about it)."""
     tail = (1 - USUAL_SHARE) / 2
     return scipy.stats.gamma.ppf(tail, shape) / shape, scipy.stats.gamma.ppf(1 - tail, shape) / shape

@@ -1,4 +1,4 @@
-"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call reachable.
+"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call potential.
 
 headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
 click strength s = (k + r) / (E + r) (its gamma posterior mean), below the curve as above it: a result that is clicked half as
@@ -23,7 +23,7 @@ CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a 
 
 
 def target_position(position: Floats, target: Target, within_strength: Floats | None = None) -> Floats:
-    """The position to reach for; never worse than the one held. `within_strength`: what each row's page can reach by the sites
+    """The position to reach for; never worse than the one kept. `within_strength`: what each row's page can reach by the sites
     that link to it (core.results.above), NaN where that is not known: such a row has no target then.
 
     The next band up: 11–20 → 10, 4–10 → 3, by the rounded position. A row at 2 or 3 has a target only where one asks for it:

@@ -1,10 +1,10 @@
-"""The lenses: which page × query rows each one shows, with expectation, evidence and what is at stake on them.
+"""The lenses: which page × query rows each one shows, with expectation, evidence and the opportunity of them.
 
-- low-ctr: rows clicked less than their positions explain. Evidence: lower tail of the site's scatter (scatter.py).
+- low-ctr: rows with fewer clicks than their positions explain. Evidence: lower tail of the site's scatter (scatter.py).
 - striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the chance that the target
   position would bring no gain.
-- outperformers: rows clicked more than their positions explain and not yet first. Evidence: upper tail.
-- query-page-mismatch: rows of striking distance whose page says the query loosely or not at all (fit.py); evidence as there.
+- outperformers: rows with more clicks than their positions explain and not yet first. Evidence: upper tail.
+- query-page-mismatch: rows of striking distance whose page covers the query loosely or not at all (fit.py); evidence as there.
 
 All look at rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a lens tests,
 before any filter on what is shown: looking at fewer rows makes none of them surer.
@@ -36,7 +36,7 @@ OWN_PART: Mapping[Lens, Part] = {
 ListedBy = Literal["row", "query", "page"]
 STRIKING_DISTANCE = (4.0, 20.0)
 FEW_SHOWN = 2
-POWER_ROWS = 400  # of which the power is worked out
+POWER_ROWS = 400  # of which the power is calculated
 NOTICED_TIMES = 4.0  # so many times more, or fewer, clicks than usual
 MOST_TIMES = 1_000.0
 CHOSEN_BETWEEN = (0.8, 1.25)
@@ -44,7 +44,7 @@ CHOSEN_BETWEEN = (0.8, 1.25)
 
 @dataclass(frozen=True)
 class Appraisal:
-    """All rows of a period beside the site's curves.
+    """All rows of a period next to the site's curves.
 
     `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded, and for each device with a curve of its
     own `shown_<code>` and `expected_<code>`, impressions and expected clicks there. `curves`: fitted without brand. `scatter`:
@@ -63,11 +63,10 @@ class Appraisal:
 
 
 def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = None) -> Appraisal:
-    """Add daily facts up to rows and set the site's click curves beside them.
+    """Add daily facts up to rows and set the site's click curves next to them.
 
-    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used
-    in place of those that the facts tell. Facts without impressions say nothing of position and are passed over.
-    """
+    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used in
+    place of those that the facts tell. Facts without impressions say nothing of position and are skipped."""
     daily = facts.filter(pl.col("impressions") > 0).with_columns(key=pair_key())
     rows = daily.group_by("key", maintain_order=True).agg(*sums())
     numbers = rows.select("key", row=pl.int_range(pl.len(), dtype=pl.UInt32))
@@ -105,9 +104,8 @@ def chosen_by_clicks(position: Floats, clicks: Counts, shown: Counts, curves: Cu
     """How many times the usual clicks facts with one or two impressions have; None where they have about as many as usual.
 
     A file that holds only what was clicked looks whole and makes the curve too high: its facts that were hardly shown have far
-    more clicks than the curve says there (measured: 1.8 to 2.5 times, on whole files 1.01). Told from a quarter more or a fifth
-    less on, beyond three standard deviations of chance.
-    """
+    more clicks than the curve says there (measured: 1.8 to 2.5 times, on whole files 1.01). Reported from a quarter more or a
+    fifth less on, beyond three standard deviations of chance."""
     few = shown <= FEW_SHOWN
     expected = float(curves.expected(position[few], shown[few], None).sum())
     seen = float(clicks[few].sum())
@@ -118,7 +116,7 @@ def chosen_by_clicks(position: Floats, clicks: Counts, shown: Counts, curves: Cu
 
 
 def appraise_pages(totals: pl.DataFrame, named: Appraisal) -> Appraisal:
-    """Pages with all their queries, named or not, beside the curves of the rows that are named; `query` is 0 in them.
+    """Pages with all their queries, named or not, next to the curves of the rows that are named; `query` is 0 in them.
 
     `totals`: facts by page. A page's branded rows are taken off its totals. Its expectation is that of its named rows, and for
     the rest – queries that search engines withhold – what its own position would bring:
@@ -181,10 +179,10 @@ def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | N
 
 @dataclass(frozen=True)
 class Context:
-    """What a lens may know beside the rows. `branded`: None for all rows, else whether branded ones are looked at.
-    `searches`: query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor
-    (what stands above on its results page leaves of the clicks, 0…1; core.results.block_costs). `within_strength`: query, place
-    (what is within reach of its page's linking sites; core.results.above)."""
+    """What a lens may know next to the rows. `branded`: None for all rows, else whether branded ones are looked at. `searches`:
+    query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor (what is
+    above on its SERP leaves of the clicks, 0…1; core.results.block_costs). `within_strength`: query, place (what is within
+    reach of its page's referring domains; core.results.above)."""
 
     branded: bool | None = False
     searches: pl.DataFrame | None = None
@@ -196,16 +194,15 @@ class Context:
 def look(
     appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """The rows of a lens, most of what it is about first: lost of low-ctr, reachable of the others.
+    """The rows of a lens, most of what it is about first: lost of low-ctr, potential of the others.
 
     Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features (with
-    what stands above it on its results page), explained (whether that explains how little it is clicked), shortfall (negative
-    above the curve), taken (what of it the blocks above take), lost (what the row should have where it stands: the rest),
-    potential (what its target position would bring) and opportunity, the sum of these two (all clicks over the period),
-    lost_cautious and potential_cautious (what is left of them with the site's usual scatter against the row), q_value (0…1),
-    evidence (firm, likely, too little data), by_volume (whether search volumes raised the potential); of query-page-mismatch
-    also fit, lacking, fit_known_by.
-    """
+    what is above it on its SERP), explained (whether that explains how little it is clicked), shortfall (negative above the
+    curve), taken (what of it the blocks above take), lost (what the row should have where it is: the rest), potential (what its
+    target position would bring) and opportunity, the sum of these two (all clicks over the period), lost_cautious and
+    potential_cautious (what is left of them with the site's usual scatter against the row), q_value (0…1), evidence (firm,
+    likely, too little data), by_volume (whether search volumes raised the potential); of query-page-mismatch also fit, lacking,
+    fit_known_by."""
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
@@ -260,7 +257,7 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
 
 
 def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The columns of `look`, for rows with q_value, reachable and what they would have at their target (there). `above`: see
+    """The columns of `look`, for rows with q_value, potential and what they would have at their target (there). `above`: see
     Context."""
     clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)

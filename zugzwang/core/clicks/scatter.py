@@ -3,7 +3,7 @@
 Clicks K given expected clicks E are Poisson with mean E · exp(m + s·Z), Z standard normal (Bulmer 1974, Biometrics 30:101–110).
 The width s and the middle m come from the middle half of the rows alone (after Efron 2004, JASA 99:96–104, who takes the null
 from the centre of what was observed): with them, half of the rows lie between the quarters, as many below as above. So rows in
-which something is wrong – or remarkable – do not widen what they are held against. Three bands of position have a width of
+which something is wrong – or remarkable – do not widen what they are compared with. Three bands of position have a width of
 their own, for scatter often grows with position.
 
 A site with few rows does not know its scatter: the width is shrunk towards a usual one (coefficient of variation 0.35), and
@@ -25,10 +25,10 @@ BANDS = (3.5, 10.5)  # between them: the top, the rest of page one, beyond
 USUAL_WIDTH = 0.34  # of a lognormal with a coefficient of variation of 0.35: sqrt(ln(1 + 0.35²))
 USUAL_ROWS = 30.0
 UNKNOWN_WIDTH = 0.4  # what not knowing adds to the width of a site without rows
-TELLS = 4.0  # expected clicks from which on a row tells of the scatter
+TELLS = 4.0  # expected clicks from which on a row reports the scatter
 WIDTH_BOUNDS = (0.02, 3.0)
 MIDDLE_BOUNDS = (-0.7, 0.5)
-LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's of the same middle half; nobody knows which a site has
+LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's of the same middle half; no one knows which a site has
 ROUNDS = 8
 SETTLED = 0.002  # of middle and width: a thirtieth of what chance leaves open
 FIT_ROWS = 800  # a band's width is known to some 6 % from so many

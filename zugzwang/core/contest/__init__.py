@@ -1,1 +1,1 @@
-"""Pages of one site that are shown for the same queries."""
+"""Pages of one site that rank for the same queries."""

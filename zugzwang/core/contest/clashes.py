@@ -9,27 +9,26 @@ contenders or more:
 - overlap: the share of those days on which two contenders or more were shown; gaps: days in between with none;
 - loss: the clicks that the query would have had at the position its best contender holds when it is settled (the lower quartile
   of the day's best position), less those that it had, not below 0. A search that shows two pages is one search: the demand of
-  a day is the impressions of its most shown contender.
+  a day is the impressions of its with most impressions contender.
 
-Two pages that stand close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
+Two pages that are close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
 little overlap. Kinds, with the bounds that we chose (no source):
 
   double      shown together, both on page one, one of them steadily in the top three: a strength
   relay       they take turns: hand-offs at least 5 in 100 days (and 3 in all), overlap below a half
   split       shown together, none in the top three, the second with at least half of the first's share
-  understudy  the page shown most is not the one whose subject it is: a listing, or off fit, while another contender fits
+  understudy  the page shown most is not the one about the query (a listing, or a mismatch), while another fits
 
 A query whose contenders fit none of these is no clash: a page with a weaker companion, or one that took another's place once.
 
-Pages fight only over the same people. Where facts tell devices or countries, the two most shown contenders are held against
-each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0 where one is for
-phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or split must still
-go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or more; else one
-page has replaced the other for good.
+Pages compete only for the same people. Where facts tell devices or countries, the two with most impressions contenders are
+compared with each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0
+where one is for phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or
+split must still go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or
+more; else one page has replaced the other for good.
 
-The totals of a span have no days, so that turns and overlap are unknown. There a contender needs its share alone, every clash
-is thin, and none is a double: that would claim that both pages were shown at once.
-"""
+The totals of a span have no days, so turns and overlap are unknown. There a contender needs its share alone, every clash is too
+little data, and none is a double: that would claim that both pages were shown at once."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -71,8 +70,8 @@ class Clashes:
 def contenders_of(
     facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame | None = None, by_day: bool = True
 ) -> pl.DataFrame:
-    """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most shown
-    first within each query.
+    """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most
+    impressions first within each query.
 
     `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the period.
     `rows`: the facts added up by page and query, where that is done already. `by_day`: whether the facts have days; the totals
@@ -94,7 +93,7 @@ def contenders_of(
 
 def subject() -> pl.Expr:
     """Whether a query is a page's own subject, from `listing` and `fit`: not where the page is a listing or says other things;
-    where it says the query closely; else not known."""
+    where it covers the query closely; else not known."""
     elsewhere = pl.col("listing") | (pl.col("fit") == "off")
     return pl.when(elsewhere).then(False).when(pl.col("fit") == "close").then(True)
 
@@ -125,7 +124,7 @@ def find_clashes(
 
 
 def _before_the_same_people(contenders: pl.DataFrame, people: pl.DataFrame) -> pl.DataFrame:
-    """The contenders of queries whose two most shown ones are shown to the same people."""
+    """The contenders of queries whose two with most impressions ones are shown to the same people."""
     two = contenders.group_by("query", maintain_order=True).head(2).select("query", "page")
     cell = ["query", "device", "country"]
     shown = (
@@ -156,7 +155,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
     best = pl.col("position").min()
     return contenders.group_by("query").agg(
         pl.len().alias("contenders"),
-        # Shares of the contenders among themselves: what other pages have is not fought over.
+        # Shares of the contenders among themselves: what other pages have is not contested.
         (1 / ((pl.col("impressions") / pl.col("impressions").sum()) ** 2).sum()).alias("effective_contenders"),
         pl.col("clicks").sum(),
         pl.col("impressions").sum(),
@@ -169,7 +168,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
 
 
 def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
-    """How the days went: overlap, hand-offs, gaps, where the best contender stood."""
+    """How the days went: overlap, hand-offs, gaps, where the best contender was."""
     # Query and day as one number: sorting and adding up by it takes half the time.
     day = pl.col("query").cast(pl.Int64) * 2**32 + pl.col("day").cast(pl.Int32)
     days = (
@@ -217,7 +216,7 @@ def _kind() -> pl.Expr:
 def _with_loss(rows: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
     expected = rows["demand"].to_numpy() * curve(rows["settled"].to_numpy())
     clicks = rows["clicks"].to_numpy()
-    # A double has its clicks from two places: nothing of it is lost.
+    # A double has its clicks from two positions: nothing of it is lost.
     loss = np.where(rows["kind"].to_numpy() == "double listing", 0.0, np.maximum(expected - clicks, 0.0))
     low = low_point(np.maximum(expected, 1e-12), curve.shape)
     cautious = np.where(loss > 0, np.maximum(low - clicks, 0.0), 0.0)

@@ -14,11 +14,11 @@ the better position. Points and bounds are our own choice, no source.
 
 What to do, the first that applies:
 
-  accept    a double: two results of one's own are a strength
+  accept    a double: two results of your own are a strength
   retire    the other is a listing that hardly earns from other queries: take it out of the index
   feed      the page shown most is not the one whose subject it is (understudy): link to the lead from it
   refocus   the other earns most of its clicks from queries of its own, or says something else: reword it, merging would cost
-  point     both say nearly the same: a canonical link to the lead
+  point     their texts are nearly the same: a canonical link to the lead
   unite     both are about the one subject: merge them into the lead
 """
 
@@ -70,15 +70,15 @@ def propose_lead(contenders: Sequence[Contender]) -> Lead:
 
     close = [one.page for one in contenders if one.fit == "close"]
     if len(close) == 1 and all(one.fit is not None for one in contenders):
-        give(close[0], 3, "it alone has the query's words in title, heading or address")
-    give(_clear([(one.clicks, one.page) for one in contenders], 10), 2, "it has most of the clicks")
+        give(close[0], 3, "only this page has the query's words in title, heading or address")
+    give(_clear([(one.clicks, one.page) for one in contenders], 10), 2, "it gets most of the clicks")
     by_position = sorted((one.position, one.page) for one in contenders)
     if by_position[1][0] - by_position[0][0] >= 1:
         give(by_position[0][1], 1, "it ranks highest")
     give(_clear([(one.conversions, one.page) for one in contenders], 3), 1, "its visits convert most")
-    give(_clear([(one.links, one.page) for one in contenders], 3), 1, "most links point to it")
+    give(_clear([(one.links, one.page) for one in contenders], 3), 1, "it has most referring links")
     best = max(own, key=lambda one: (points[one.page], one.clicks, -one.position, -one.page))
-    why = reasons[best.page] or ["nothing sets the pages clearly apart; it has most clicks, or ranks higher"]
+    why = reasons[best.page] or ["no clear difference; this page has more clicks, or ranks higher"]
     return Lead(best.page, tuple(why))
 
 
@@ -98,16 +98,16 @@ def propose_resolution(kind: str, other: Contender, say: float | None, much_the_
     if other.listing and other.own_clicks < HARDLY_EARNS:
         return "retire", "the other is a listing and hardly earns from other queries"
     if kind == "wrong page ranks":
-        return "feed", "the page shown most is not the one whose subject it is; links from it tell which one is"
+        return "feed", "the page shown most is not about this query; link from it to the one that is"
     if other.clicks_in_all and other.own_clicks > OWN_QUERIES * other.clicks_in_all:
-        return "refocus", "the other earns most of its clicks from queries of its own, which merging would put at risk"
+        return "refocus", "the other page earns most of its clicks from other queries, which merging would risk"
     if say is None:
-        return "unite", "both live from the same queries; look at their texts first, they were not crawled"
+        return "unite", "both rank for the same queries; compare their texts first, they were not crawled"
     if say >= NEARLY_THE_SAME:
-        return "point", "both say nearly the same"
+        return "point", "their texts are nearly the same"
     if say >= much_the_same:
-        return "unite", "both are about the same subject and live from the same queries"
-    return "refocus", "the other says something else; its words draw it to this query"
+        return "unite", "both cover the same subject and rank for the same queries"
+    return "refocus", "the other page is about something else, but its words match this query"
 
 
 def settled_since(contested: Sequence[bool]) -> int | None:

@@ -3,15 +3,15 @@
 Two similarities of each pair of pages, both 0…1:
 
 - shown for: the weighted Jaccard index of their queries, Σ min(xᵩ, yᵩ) / Σ max(xᵩ, yᵩ), where xᵩ is a query's share of the
-  page's impressions. Shares, so that a large and a small page can be shown for the same.
+  page's impressions. Shares, so a large and a small page can be shown for the same.
 - say: the cosine of their TF-IDF vectors over stems of title, headings and main text (term frequency 1 + ln tf, smoothed
   inverse document frequency ln((1 + N) / (1 + df)) + 1, unit length: Manning, Raghavan & Schütze 2008, chapter 6).
 
 Shown for much the same and saying much the same: one subject twice. Shown for much the same and saying something else: the
-search engine has folded two topics into one (a topic fold). Where a page was not crawled, what it says is not known, and the
-pair is told as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same by
-habit differs from site to site, so they say much the same where they do so more than 99 of 100 pairs of the site's pages, and
-`SAY_ALIKE` at least.
+search engine has folded two topics into one (a overlapping pages). Where a page was not crawled, what it says is not known, and
+the pair is reported as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same
+by habit differs from site to site, so they say much the same where they do so more than 99 of 100 pairs of the site's pages,
+and `SAY_ALIKE` at least.
 
 Pairs make a graph; its communities (Louvain, Blondel et al. 2008) are groups of pages that one decision settles.
 
@@ -27,8 +27,8 @@ import numpy as np
 import polars as pl
 import scipy
 
-FoldKind = Literal["same subject", "topic fold", "texts unknown"]
-FOLDS: tuple[FoldKind, ...] = ("same subject", "topic fold", "texts unknown")
+FoldKind = Literal["same subject", "mixed topics", "texts unknown"]
+FOLDS: tuple[FoldKind, ...] = ("same subject", "mixed topics", "texts unknown")
 SHOWN_ALIKE = 0.25
 SAY_ALIKE = 0.3
 USUAL_SHARE, USUAL_PAGES = 0.99, 400
@@ -39,11 +39,10 @@ COMMUNITY_SEED = 1
 
 
 def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOWN_ALIKE) -> pl.DataFrame:
-    """The pairs of pages shown for the same queries, most alike first.
+    """The pairs of pages that rank for the same queries, most alike first.
 
-    `rows`: page, query, impressions (sums of a period). Pages with fewer than `min_impressions` are passed over.
-    → page, other (page < other), shared_queries (0…1), queries (that both are shown for), impressions (of both for these).
-    """
+    `rows`: page, query, impressions (sums of a period). Pages with fewer than `min_impressions` are skipped. → page, other
+    (page < other), shared_queries (0…1), queries (that both rank for), impressions (of both for these)."""
     enough = rows.filter(pl.col("impressions").sum().over("page") >= min_impressions)
     shares = enough.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("page"))
     meeting = (
@@ -71,8 +70,8 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:
     """The TF-IDF cosine of each pair of pages (None where one of them is not known), and from where on two pages of this site
-    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what stands on all pages
-    says nothing of one."""
+    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what is on all pages says
+    nothing of one."""
     pages = [page for page, stems in texts.items() if stems]
     row = {page: number for number, page in enumerate(pages)}
     vectors = tf_idf([texts[page] for page in pages])
@@ -115,7 +114,7 @@ def kind_of(say: float | None, much_the_same: float) -> FoldKind:
     """What a pair that is shown alike is."""
     if say is None:
         return "texts unknown"
-    return "same subject" if say >= much_the_same else "topic fold"
+    return "same subject" if say >= much_the_same else "mixed topics"
 
 
 def groups(pairs: Iterable[tuple[int, int, float]]) -> list[list[int]]:

@@ -1,1 +1,1 @@
-"""Drafts: what a text must hold that wants to stand among the pages above, and how far one's own holds it."""
+"""Drafts: what a text needs to rank among competing pages, and how much of it yours has."""

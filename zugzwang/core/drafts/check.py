@@ -1,17 +1,16 @@
-"""The live check of a draft: what its text says and lacks beside the pages above, and what reads badly.
+"""The live check of a draft: what its text says and lacks next to the competing pages, and what reads badly.
 
   long sentence    more than LONG_SENTENCE words
   wall of text     a paragraph of more than WALL words
   headings         no main heading, several, or a level left out below one
   picture          a picture without text
-  repeated         words of another page of ours (core.drafts.repeats)
-  short answer     wanted, and no paragraph of 40 to 300 characters stands right below a heading that asks the query
+  repeated         words of another page of the site (core.drafts.repeats)
+  short answer     wanted, and no paragraph of 40 to 300 characters is right below a heading that asks the query
   title, description   as core.words.titles has them
-  length           outside the quartiles of the pages above
+  length           outside the quartiles of the competing pages
 
-A term is said too often where a text says it more than OFTEN times as often as the pages above at their upper quartile, and
-OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice.
-"""
+A term is said too often where a text says it more than OFTEN times as often as the competing pages at their upper quartile, and
+OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice."""
 
 import re
 from collections.abc import Sequence
@@ -41,7 +40,7 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…])\s+")
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the pages above; None: not known."""
+    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the competing pages; None: not known."""
 
     query: str
     language: str
@@ -50,12 +49,12 @@ class Wanted:
     ease: tuple[float, float] | None = None
     short_answer: bool = False
     above_median: float | None = None
-    page: int | None = None  # ours that the draft is for
+    page: int | None = None  # the site's own that the draft is for
 
 
 @dataclass(frozen=True)
 class TermChecked:
-    """`said`: times; `least`, `most`: the quartiles of the pages above in a text of this length."""
+    """`said`: times; `least`, `most`: the quartiles of the competing pages in a text of this length."""
 
     text: str
     tier: Tier
@@ -132,7 +131,7 @@ def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
     result += [Fault("headings", quote=text, other="a second main heading") for text in mains[1:]]
     for (before, _), (level, text) in pairwise(levels):
         if level > before + 1:
-            result.append(Fault("headings", quote=text, number=before + 1, other="a level is left out"))
+            result.append(Fault("headings", quote=text, number=before + 1, other="a heading level is missing"))
     return result
 
 
@@ -171,7 +170,7 @@ def sentences_of(text: str) -> list[str]:
 
 
 def _repeated(pieces: Sequence[tuple[Kind, str]], found: Sequence[Repeated]) -> list[Fault]:
-    """Passages as faults; each is quoted as far as it stands in one piece, the longest one."""
+    """Passages as faults; each is quoted as far as it is in one piece, the longest one."""
     placed = [(text, word.span()) for kind, text in pieces if kind in RUNNING for word in WORD.finditer(text)]
     result = []
     for one in found:

@@ -13,7 +13,7 @@ from zugzwang.core.drafts.text import pictures_of
 
 
 def as_markdown(title: str, description: str, text: str) -> str:
-    """Title and description stand on top as a YAML front matter, which most site builders read."""
+    """Title and description are on top as a YAML front matter, which most site builders read."""
     head = f"---\ntitle: {_quoted(title)}\ndescription: {_quoted(description)}\n---\n\n"
     return (
         head + markdownify.markdownify(text, heading_style="ATX", bullets="-", strip=["img"]).strip() + _pictures(text) + "\n"

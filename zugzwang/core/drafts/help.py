@@ -1,4 +1,4 @@
-"""Drafting help: what a text service may be asked for, what it is told, and what is looked at in its proposals.
+"""Drafting help: what a text service may be asked for, what it is reported, and what is looked at in its proposals.
 
 Nothing that comes back enters a text by itself: it is cut down to plain words, checked, and shown as proposed.
 """
@@ -22,11 +22,11 @@ LETTERS: Mapping[HelpTask, int] = {
     "outline": 120, "titles": 70, "descriptions": DESCRIPTION_CHARACTERS, "short answer": 290, "paragraph": 800,
 }  # fmt: skip
 INSTRUCTION_MAX = 4_000
-# What a service is told unless a site has words of its own.
+# What a service is reported unless a site has words of its own.
 INSTRUCTIONS: Mapping[HelpTask, str] = {
     "outline": "Propose headings for the page, in the order in which a reader asks. Use questions where people ask them.",
-    "titles": "Propose titles that say the query early, promise what the page holds, and name no price.",
-    "descriptions": "Propose descriptions of one or two sentences that say the query and what the reader will find.",
+    "titles": "Propose titles that start with the query, describe the page and name no price.",
+    "descriptions": "Propose descriptions of one or two sentences with the query and what the reader will find.",
     "short answer": "Answer the query in one or two plain sentences that need no context.",
     "paragraph": "Write one paragraph that explains the term in the context of the query, in plain words.",
 }
@@ -88,7 +88,7 @@ def plain_words(text: str) -> str:
 def _faults(task: HelpTask, text: str, query: str, language: str) -> list[str]:
     result = []
     if len(text) > LETTERS[task]:
-        result.append(f"{len(text) - LETTERS[task]} letters too long")
+        result.append(f"{len(text) - LETTERS[task]} characters too long")
     elif (task == "titles" and width(text, TITLE_PX) > TITLE_CUT) or (
         task == "descriptions" and width(text, DESCRIPTION_PX) > DESCRIPTION_CUT
     ):
@@ -97,5 +97,5 @@ def _faults(task: HelpTask, text: str, query: str, language: str) -> list[str]:
         result.append("too short for an answer")
     lacking = set(content_stems(query, language)) - set(content_stems(text, language))
     if task != "outline" and lacking:
-        result.append(f"does not say “{' '.join(one for one in words(query) if stem(one, language) in lacking)}”")
+        result.append(f"lacks “{' '.join(one for one in words(query) if stem(one, language) in lacking)}”")
     return result

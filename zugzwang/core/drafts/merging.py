@@ -17,13 +17,13 @@ from rapidfuzz.distance import Indel
 
 # Cells of the table that a comparison fills, a bit each: 50 MB. Longer texts are compared at their ends alone.
 CELLS_MAX = 400_000_000
-_BETWEEN = "\0"  # so that changes of two blocks side by side do not meet
+_BETWEEN = "\0"  # so changes of two blocks side by side do not meet
 _WORDS = re.compile(r"<[^>]*>|\s+|[^\s<]+")
 
 
 @dataclass(frozen=True)
 class Merged:
-    """A stretch of a merged text, as blocks. `theirs` is None where nothing is in doubt; else both are told."""
+    """A stretch of a merged text, as blocks. `theirs` is None where nothing is in doubt; else both are reported."""
 
     mine: tuple[str, ...]
     theirs: tuple[str, ...] | None = None
@@ -89,8 +89,8 @@ def _changes(a: Sequence[str], b: Sequence[str]) -> list[_Step]:
 
 
 def _slid(steps: Sequence[_Step], a: Sequence[str], b: Sequence[str]) -> list[_Step]:
-    """Insertions and deletions moved as far down as they mean the same: what was added behind a paragraph begins behind the
-    sign that ends that paragraph, and so does not touch it."""
+    """Insertions and deletions moved as low as they mean the same: what was added behind a paragraph begins behind the sign
+    that ends that paragraph, and so does not touch it."""
     slid: list[_Step] = []
     waiting = list(reversed(steps))  # equal stretches and changes take turns
     while waiting:

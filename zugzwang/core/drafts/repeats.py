@@ -1,10 +1,9 @@
 """Passages that a text shares with pages of the site, word by word.
 
 Every run of RUN words of a page is one number (a polynomial modulo 2⁶⁴); of large sites only one in so many numbers is kept,
-chosen by the number itself, so that the same run is kept wherever it stands (Manber 1994, "Finding similar files in a large
-file system"). A passage is told where a run of the text is one of a page; runs side by side are one passage. RUN is our own
-choice, no source: shorter runs are phrases that everybody uses.
-"""
+chosen by the number itself, so the same run is kept wherever it is (Manber 1994, "Finding similar files in a large file
+system"). A passage is reported where a run of the text is one of a page; runs side by side are one passage. RUN is our own
+choice, no source: shorter runs are phrases that everyone uses."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -58,7 +57,7 @@ def runs_of(texts: Texts, kept_most: int = KEPT_MOST) -> Runs:
 
 
 def repeated(text: str, runs: Runs, besides: Iterable[int] = ()) -> list[Repeated]:
-    """The passages of a text that stand on pages too, from the top; those `besides` are passed over."""
+    """The passages of a text that are on pages too, from the top; those `besides` are skipped."""
     numbers = np.array([_number(one) for one in words(text)], np.uint64)
     own = _runs(numbers)
     if not own.size or not runs.numbers.size:
@@ -87,5 +86,5 @@ def _runs(numbers: Numbers) -> Numbers:
     with np.errstate(over="ignore"):
         for step in range(RUN):
             result = result * _BASE + numbers[step : step + result.size]
-        result ^= result >> np.uint64(29)  # so that the lowest bits choose evenly
+        result ^= result >> np.uint64(29)  # so the lowest bits choose evenly
     return result

@@ -1,14 +1,14 @@
-"""Related terms: what the pages above say of a query, beside what all pages say, and how much of it ours says.
+"""Related terms: what the competing pages say of a query, next to what all pages say, and how much of it the site's own says.
 
-A term is one to three content words that stand one behind the other, by their stems. Those count that at least PAGES_LEAST of
-the pages above say and a fifth of them; by their share a term is **needed** (70 %), **usual** (40 %) or **possible** (20 %).
-Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency
-ln(1 + (N − n + ½)/(n + ½))) of the pages above, added up; N and n count all pages known, ours and others': what every page
-says is no term of this query. Left out are terms that more than a tenth of all pages
-say, those that say one word twice, and shorter ones that never stand outside a longer one.
+A term is one to three content words that are one behind the other, by their stems. Those count that at least PAGES_LEAST of the
+competing pages say and a fifth of them; by their share a term is **essential** (70 %), **common** (40 %) or **optional** (20
+%). Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency ln(1 + (N − n +
+½)/(n + ½))) of the competing pages, added up; N and n count all pages known, the site's own and others': what every page says
+is no term of this query. Left out are terms that more than a tenth of all pages say, those that say one word twice, and shorter
+ones that never are outside a longer one.
 
-Coverage is the share of terms said, needed ones counting 3, usual 2, possible 1. No law: whether coverage goes with place at
-all is worked out for each site (`goes_with_rank`), and said beside it.
+Coverage is the share of terms said, essential ones counting 3, common 2, optional 1. No law: whether coverage goes with place
+at all is calculated for each site (`goes_with_rank`), and said next to it.
 
 Bounds and weights are our own choice, no source.
 """
@@ -28,10 +28,10 @@ from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.words.said import Texts
 from zugzwang.core.words.wording import FUNCTION_WORDS, stem, words
 
-Tier = Literal["needed", "usual", "possible"]
+Tier = Literal["essential", "common", "optional"]
 TIERS: tuple[Tier, ...] = get_args(Tier)
-SHARES: Mapping[Tier, float] = {"needed": 0.7, "usual": 0.4, "possible": 0.2}
-WEIGHTS: Mapping[Tier, float] = {"needed": 3.0, "usual": 2.0, "possible": 1.0}
+SHARES: Mapping[Tier, float] = {"essential": 0.7, "common": 0.4, "optional": 0.2}
+WEIGHTS: Mapping[Tier, float] = {"essential": 3.0, "common": 2.0, "optional": 1.0}
 PAGES_LEAST, TERMS_MOST, LONGEST = 3, 40, 3
 K1, B = 1.5, 0.75
 LETTERS_LEAST = 3
@@ -42,8 +42,8 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…:;])\s+")
 
 @dataclass(frozen=True)
 class Term:
-    """`key`: its stems; `pages`: how many of the pages above say it; `per_thousand`: lower quartile, median and upper quartile
-    of their counts in 1,000 words."""
+    """`key`: its stems; `pages`: how many of the competing pages say it; `per_thousand`: lower quartile, median and upper
+    quartile of their counts in 1,000 words."""
 
     key: tuple[int, ...]
     tier: Tier
@@ -54,7 +54,7 @@ class Term:
 
 @dataclass(frozen=True)
 class RelatedTerm:
-    """A term as people read it. `text`: as the pages above write it most often."""
+    """A term as people read it. `text`: as the competing pages write it most often."""
 
     text: str
     tier: Tier
@@ -90,7 +90,7 @@ class Corpus:
         return page in self._of
 
     def _terms(self, begins: int, ends: int) -> tuple[Ints, Ints]:
-        """The terms of a page as numbers, sorted, with how often each stands there. A number holds up to three stems."""
+        """The terms of a page as numbers, sorted, with how often each is there. A number holds up to three stems."""
         stems = self._stems[begins:ends]
         keys = [stems[stems > 0]]
         for length in range(2, LONGEST + 1):
@@ -120,7 +120,7 @@ class Corpus:
         if len(pages) < PAGES_LEAST:
             return []
         keys, said_by = np.unique(np.concatenate([self._of[page][0] for page in pages]), return_counts=True)
-        enough = said_by >= max(PAGES_LEAST, np.ceil(SHARES["possible"] * len(pages)))
+        enough = said_by >= max(PAGES_LEAST, np.ceil(SHARES["optional"] * len(pages)))
         enough &= self._saying(keys) <= max(EVERYWHERE * len(self._of), len(pages))
         keys, said_by = keys[enough], said_by[enough]
         counts = np.stack([self._counts(page, keys) for page in pages])
@@ -167,7 +167,7 @@ class Corpus:
         return number + self._offset(len(key))
 
     def form(self, term: Term, above: Sequence[int]) -> str:
-        """The term as the pages above write it most often."""
+        """The term as the competing pages write it most often."""
         places = [at for page in above if page in self._spans for at in self._places(page, term.key)]
         words = self.texts.word.to_numpy()
         forms, counted = np.unique([words[at : at + len(term.key)] for at in places], axis=0, return_counts=True)
@@ -205,7 +205,7 @@ def says_nothing(word: str) -> bool:
 def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
     """How often a text of its own – no page of the corpus – says each term, counted as in the corpus.
 
-    >>> cart = RelatedTerm("canoe cart", "needed", 3, (1.0, 2.0, 3.0))
+    >>> cart = RelatedTerm("canoe cart", "essential", 3, (1.0, 2.0, 3.0))
     >>> times_said("h1\\tCanoe carts\\np\\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
     [2]
     """
@@ -250,7 +250,7 @@ def _without_parts(terms: Sequence[Term]) -> list[Term]:
 def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
     """The share of terms said, by their weights, 0…1.
 
-    >>> coverage([Term((1,), "needed", 1, 9, (0, 0, 0)), Term((2,), "possible", 1, 3, (0, 0, 0))], [2, 0])
+    >>> coverage([Term((1,), "essential", 1, 9, (0, 0, 0)), Term((2,), "optional", 1, 3, (0, 0, 0))], [2, 0])
     0.75
     """
     whole = sum(WEIGHTS[one.tier] for one in terms)
@@ -260,8 +260,8 @@ def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
 
 @dataclass(frozen=True)
 class GoesWith:
-    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more stands higher), the
-    probability of one so far from 0 by chance, and of how many queries."""
+    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more is higher), the probability
+    of one so far from 0 by chance, and of how many queries."""
 
     rho: float
     p_value: float

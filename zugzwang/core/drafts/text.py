@@ -1,8 +1,7 @@
 """The text of a draft: HTML of few elements, in blocks – headings, paragraphs, lists, tables – that merge one by one.
 
-Whatever is typed, pasted or sent is cut down to those elements. Pictures are named, not kept: where one stood there is its name
-and its text. A block is an element of the highest level; how two texts differ and merge is told by blocks.
-"""
+Whatever is typed, pasted or sent is cut down to those elements. Pictures are named, not kept: where one was there is its name
+and its text. A block is an element of the highest level; how two texts differ and merge is known by blocks."""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
@@ -52,7 +51,7 @@ def cleaned(html: str) -> str:
     if body is None:
         return ""
     result: list[str] = []
-    line: list[str] = []  # words that stand in no block
+    line: list[str] = []  # words that are in no block
     for node in _top_level(body):
         if node is not None and node.tag not in _BLOCKS:
             line.append(_told(node))
@@ -118,7 +117,7 @@ def blocks_of(html: str) -> list[str]:
 
 
 def content_of(html: str) -> str:
-    """A text as crawled pages are kept (core.pages.content), so that both are read alike."""
+    """A text as crawled pages are kept (core.pages.content), so both are read alike."""
     return read_page(f"<main>{html}</main>", "https://draft.example/").content or ""
 
 

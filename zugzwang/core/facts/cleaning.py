@@ -1,7 +1,7 @@
 """Cleaning: which addresses are one page, which are left out, what type a page is, which queries belong together.
 
 Nothing here changes facts. A page keeps its id; the rules say under which page's id its facts count (or that they count
-nowhere), so that every rule can be taken back and nothing is lost.
+nowhere), so every rule can be undone and nothing is lost.
 
 An address is folded in this order, each step with its reason:
   1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
@@ -26,7 +26,7 @@ Slash = Literal["seen", "with", "without", "apart"]
 DROP_PARAMETERS = ("utm_*", "*clid", "sessionid", "session_id", "sid", "phpsessid", "jsessionid")
 LEFT_OUT = 0  # the id under which nothing counts
 
-# What is in its normal form already and has nothing to drop: most addresses, told by one expression.
+# What is in its normal form already and has nothing to drop: most addresses, reported by one expression.
 _PLAIN = r"^https?://[a-z0-9.-]+(/[A-Za-z0-9\-._~!$&'()*+,=:@]*)+$"
 _DOTS = r"/\.{1,2}(/|$)"
 _SESSION_IN_PATH = re.compile(r";jsessionid=[^/?#]*", re.IGNORECASE)
@@ -61,7 +61,7 @@ class Rules:
     left_out: tuple[str, ...] = ()
     page_types: tuple[PageType, ...] = ()
     query_groups: tuple[QueryGroup, ...] = ()
-    own_networks: tuple[str, ...] = ()  # of one's own people: 192.0.2.0/24
+    own_networks: tuple[str, ...] = ()  # of your own people: 192.0.2.0/24
     language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
     crawlers: tuple[str, ...] = ()  # what the search engine crawlers call themselves in access logs
@@ -70,10 +70,9 @@ class Rules:
 def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:
     """Where each page's facts count.
 
-    `pages`: id, text (absolute addresses). `crawled`: address, points_to (its canonical link or redirect; null for none).
-    → id, counts_as (the smallest id of those that fold into one; LEFT_OUT), folded (the address they fold into), reasons
-    (list of words; empty where the address stands as it is).
-    """
+    `pages`: id, text (absolute addresses). `crawled`: address, points_to (its canonical link or redirect; null for none). → id,
+    counts_as (the smallest id of those that fold into one; LEFT_OUT), folded (the address they fold into), reasons (list of
+    words; empty where the address is as it is)."""
     own = parts(normal(site_address))
     said_apart = pages.select(matches(pl.col("text"), rules.apart)).to_series()
     apart = pages["text"].is_in(pages["text"].filter(said_apart).implode())
@@ -151,7 +150,7 @@ def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
 def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
     if slash == "apart" or rows.is_empty():
         return rows
-    # Path and query are made once: as expressions they would be worked out for each use, a gigabyte a million addresses.
+    # Path and query are made once: as expressions they would be calculated for each use, a gigabyte a million addresses.
     cut = rows.with_columns(
         _path=pl.col("folded").str.extract(r"^([^?]*)"), _query=pl.col("folded").str.extract(r"(\?.*)$").fill_null("")
     )

@@ -1,7 +1,7 @@
-"""The measures of a site beside those of the days compared with.
+"""The measures of a site next to those of the days compared with.
 
 Counts add up over pages; CTR, position and bounce rate are made of the sums, never of the pages' own rates. What no page tells
-does not exist (None, never 0). A change is now − before; its share, of before, is told of counts alone: a position that falls
+does not exist (None, never 0). A change is now − before; its share, of before, is known of counts alone: a position that falls
 by a fifth says nothing.
 
 Worked: 40 and 60 clicks now, 50 and 75 before: −25, a fifth less.

@@ -1,4 +1,4 @@
-"""Countries as ISO 3166-1 has them (pycountry): stored by their number, 0 is "not told"."""
+"""Countries as ISO 3166-1 has them (pycountry): stored by their number, 0 is "not reported"."""
 
 from functools import lru_cache
 
@@ -43,6 +43,6 @@ def _by_language() -> dict[str, int]:
 
 
 def country_letters(code: int) -> str:
-    """The two letters of a country by its number; empty where none is told."""
+    """The two letters of a country by its number; empty where none is reported."""
     found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_REPORTED else None
     return str(found.alpha_2) if found else ""

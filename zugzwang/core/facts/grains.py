@@ -1,15 +1,14 @@
 """The tables of facts, one a grain: their columns, what tells two rows apart, and how repeats become one.
 
-Search facts come in four grains (page × query, page, query, the whole day). They do not add up to each other, because
-search engines withhold rare queries; so each grain is kept as it came, and what is withheld is told as the difference
+Search facts come in four grains (page × query, page, query, the whole day). They do not add up to each other, because search
+engines withhold rare queries; so each grain is kept as it came, and what is withheld is reported as the difference
 (`withheld`), never invented. Device and country are 0 where the data do not tell them.
 
-Totals of a span – several days added up, as most exports hold them – are tables beside the dated ones: the same columns with
+Totals of a span – several days added up, as most exports hold them – are tables next to the dated ones: the same columns with
 the span's `first` and `last` day in place of `day` (`OF_SPANS`). Totals of two spans never add up.
 
-Visit facts are told in visits.py. Tables without days (links from other sites, volumes, results pages, a crawl) hold one
-row for each value of their key; where a key comes twice, the later row counts.
-"""
+Visit facts are reported in visits.py. Tables without days (links from other sites, volumes, SERPs, a crawl) hold one row for
+each value of their key; where a key comes twice, the later row counts."""
 
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
@@ -29,7 +28,7 @@ Served = Literal[
 ]  # fmt: skip
 SERVED: tuple[Served, ...] = get_args(Served)
 
-DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not told"
+DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not reported"
 NOT_REPORTED = 0
 
 
@@ -38,7 +37,7 @@ SPAN = ("first", "last")
 
 @dataclass(frozen=True)
 class Grain:
-    """One table of facts: `schema` in the order of columns, `key` what tells rows apart, `when` the columns that say of which
+    """One table of facts: `schema` in the order of columns, `key` what distinguishes rows, `when` the columns that say of which
     days a row is; none where it is of no day."""
 
     name: str
@@ -136,7 +135,7 @@ RESULTS = Grain(
             "captured": pl.Date(),
             "rank": pl.UInt16(),  # 1 is the uppermost block of the page
             "block": pl.String(),
-            "kind": pl.String(),  # of an answer box: paragraph, list, table …
+            "kind": pl.String(),  # of an featured snippet: paragraph, list, table …
             "height_px": pl.UInt32(),
             "title": pl.String(),
             "address": pl.String(),
@@ -146,7 +145,7 @@ RESULTS = Grain(
     ("query", "country", "device", "captured", "rank"),
     when=(),
 )
-# Linking sites and links to any address, ours or another site's.
+# Linking sites and links to any address, the site's own or another site's.
 STRENGTHS = Grain(
     "strengths",
     "strengths",
@@ -184,7 +183,7 @@ CRAWL_PAGES = Grain(
             "title": pl.String(),
             "description": pl.String(),
             "headings": pl.List(pl.String()),  # in order, each as "h2 Its words"
-            "titles": pl.UInt16(),  # how many title elements; null: not told
+            "titles": pl.UInt16(),  # how many title elements; null: not reported
             "descriptions": pl.UInt16(),
             "content": pl.String(),  # what the page says itself, in pieces (core.pages.content)
             "main_text": pl.String(),
@@ -199,7 +198,7 @@ CRAWL_PAGES = Grain(
     ("address",),
     when=(),
 )
-# Pages of other sites that stand on results pages, fetched once and read as our own are.
+# Pages of other sites that are on SERPs, fetched once and read as our own are.
 ABOVE = Grain(
     "pages above",
     "above",
@@ -227,7 +226,7 @@ PAGE_LINKS = replace(CRAWL_LINKS, name="page links", source="page-links")
 
 
 def _of_spans(grain: Grain) -> Grain:
-    """The table of totals beside a dated one."""
+    """The table of totals next to a dated one."""
     ends = dict.fromkeys(SPAN, pl.Date())
     schema = pl.Schema({**ends, **{name: kind for name, kind in grain.schema.items() if name != "day"}})
     key = tuple(name for name in grain.key if name != "day")
@@ -289,8 +288,8 @@ def _is_split(facts: pl.DataFrame) -> bool:
 def withheld(totals: pl.DataFrame, named: pl.DataFrame, by: list[str]) -> pl.DataFrame:
     """What the named queries leave unexplained: totals less their sums, by `by`; clicks and impressions.
 
-    `totals`: facts of a coarser grain; `named`: facts of a finer one. Values of `by` that `totals` lacks are passed over.
-    A difference below 0 (the two were not loaded alike) stays as it is: it tells that something is unsound.
+    `totals`: facts of a coarser grain; `named`: facts of a finer one. Values of `by` that `totals` lacks are skipped. A
+    difference below 0 (the two were not loaded alike) stays as it is: it tells that something is unsound.
 
     Worked: a page with 50 clicks whose named queries have 32 of them leaves 18 to queries that are not named.
     """

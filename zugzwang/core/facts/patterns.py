@@ -70,7 +70,7 @@ def compiled_size(pattern: str) -> float:
 
 
 def _class_end(pattern: str, at: int) -> tuple[int, float]:
-    """Where a bracketed class that begins before `at` ends, and its size; classes may stand in classes."""
+    """Where a bracketed class that begins before `at` ends, and its size; classes may contain classes."""
     depth, size = 1, _RANGE
     while depth and at < len(pattern):
         if pattern[at] == "\\":

@@ -9,7 +9,7 @@ from typing import Literal
 Comparison = Literal["year", "previous", "none"]
 
 DEFAULT_WEEKS = 13
-YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so that weekdays meet their like
+YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so weekdays meet their like
 DAYS_A_MONTH = 365.25 / 12
 FAIR_SHARE = 0.8  # of a period's days that need their counterpart for the comparison to be one of the period; own choice
 FIRST_DAY_POSSIBLE = date(1995, 1, 1)

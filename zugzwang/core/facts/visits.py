@@ -33,7 +33,7 @@ BOT_WORDS = (
     r"(?i)bot\b|bot[/;_-]|crawl|spider|slurp|archiver|monitor|uptime|preview|scan|fetch|feed|headless|curl|wget|libwww|python"
     r"|java/|okhttp|http-?client|^-?$"
 )
-# What a page asks for beside itself.
+# What a page asks for next to itself.
 _NO_PAGE = r"(?i)\.(css|js|mjs|map|json|xml|txt|ico|png|jpe?g|gif|webp|avif|svg|woff2?|ttf|eot|otf|mp[34]|webm|pdf|zip|gz)$"
 
 

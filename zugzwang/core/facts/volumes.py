@@ -1,6 +1,6 @@
 """Monthly search volumes: how often a query was searched in a period, and what a click on it costs on the market.
 
-Months that are told by name count for themselves; where none of the period's months is, the mean month of a year that the
+Months that are known by name count for themselves; where none of the period's months is, the mean month of a year that the
 source tells does, else the mean of what other months it tells. Countries add up; their prices are weighted by how often they
 search.
 
@@ -18,7 +18,8 @@ def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:
     """How often each query was searched.
 
     `volumes`: query, country, month (a first of a month; null: the mean month of a year), searches, price_per_click, rough. →
-    query, searches (in the period), price_per_click (null: not told), rough (whether any of them was told as a range)."""
+    query, searches (in the period), price_per_click (null: not reported), rough (whether any of them was reported as a
+    range)."""
     named = pl.col("month").is_not_null()
     inside = pl.col("month").dt.month().is_in([month.month for month in _months_of(period)])
     by_country = volumes.group_by("query", "country").agg(

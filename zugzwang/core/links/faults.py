@@ -4,13 +4,12 @@
   to a missing page                   what it leads to answers with an error
   from another site, to a missing page   the same, of links that other sites set
   says nothing                     every link in bodies to a page says but "here" or the like, or nothing
-  one anchor, several pages        the same words lead to several pages, so that neither is meant by them
+  one anchor, several pages        the same words lead to several pages, so neither is meant by them
   another page's main query   its words are the main query of another page
 
-A link that stands in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
+A link that is in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
 words. Words that say nothing are listed in six languages (common practice, no source). Words are compared by their stems where
-they say a main query, else letter by letter with case ignored.
-"""
+they say a main query, else letter by letter with case ignored."""
 
 from collections.abc import Mapping
 from typing import Literal, get_args
@@ -57,9 +56,8 @@ SAY_NOTHING = frozenset(
 def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     """Links to redirects and to gone pages.
 
-    `links`: from_address, to_address, source, target (ids, null: none of ours), anchor, in_body. `answers`: address, status,
-    redirect_to. → SCHEMA.
-    """
+    `links`: from_address, to_address, source, target (ids, null: none of the site), anchor, in_body. `answers`: address,
+    status, redirect_to. → SCHEMA."""
     gone = pl.col("status") >= GONE
     moved = pl.col("redirect_to").is_not_null() | pl.col("status").is_between(300, GONE - 1)
     bad = answers.filter((gone | moved).fill_null(False)).select(
@@ -94,7 +92,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
     )
     of_owner = telling.join(named, on="said").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
     others = of_owner.with_columns(fault=pl.lit("another page's main query"))
-    # What leads to several pages and says a main query is told by the latter, which says what to do.
+    # What leads to several pages and says a main query is known by the latter, which says what to do.
     twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
     return pl.concat([_told(one) for one in (bare, twice, others)])
 

@@ -1,8 +1,8 @@
 """The graph of a site's links, and the authority that flows along them.
 
-A link in the body of a page weighs 1, one in its navigation 0.2 (our own choice, no source: what stands on every page says
-little of one). Several links from one page to another count once, at their best. Links that are not followed are left out, and
-so are those of a page to itself.
+A link in the body of a page weighs 1, one in its navigation 0.2 (our own choice, no source: what is on every page says little
+of one). Several links from one page to another count once, at their best. Links that are not followed are left out, and so are
+those of a page to itself.
 
 Authority is PageRank (Brin & Page 1998; Manning, Raghavan & Schütze 2008, chapter 21) with damping 0.85: the share of time that
 a reader spends on a page who follows links by their weight and, once in 1 / 0.15 steps or where nothing leads on, jumps. Jumps
@@ -51,7 +51,7 @@ class Graph:
         return np.bincount(source, weights=weight, minlength=self.pages.len()).astype(np.float64)
 
     def places(self, pages: pl.Series) -> npt.NDArray[np.int64]:
-        """Where pages stand in `pages`; all of them must."""
+        """Where pages are in `pages`; all of them must."""
         return self.pages.search_sorted(pages).to_numpy().astype(np.int64)
 
 
@@ -77,9 +77,8 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
     """The share of each page, in the order of `graph.pages`; they add up to 1.
 
     `jumps`: how much of all jumps goes to each page, in any unit. `planned`: links that are not there yet (source, target:
-    ids), counted as if they stood in the body. `start`: shares near the answer, such as those without the plan; the answer is
-    the same.
-    """
+    ids), counted as if they was in the body. `start`: shares near the answer, such as those without the plan; the answer is the
+    same."""
     if not graph.pages.len():
         return np.zeros(0)
     to = jumps / jumps.sum()
@@ -109,7 +108,7 @@ def passed(graph: Graph, shares: Floats, sources: npt.NDArray[np.int64]) -> Floa
 
 
 def _planned(graph: Graph, planned: pl.DataFrame | None) -> scipy.sparse.csr_matrix | None:
-    """The weights that planned links add: of one that stands in the navigation already, what is lacking."""
+    """The weights that planned links add: of one that is in the navigation already, what is lacking."""
     if planned is None or planned.is_empty():
         return None
     size = graph.pages.len()

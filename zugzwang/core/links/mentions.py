@@ -1,12 +1,12 @@
 """Mentions: where pages say a phrase in their running text, and whether they link there.
 
-A phrase is mentioned where its words stand one behind the other in one piece of a page (core.pages.content), by their stems, or
+A phrase is mentioned where its words are one behind the other in one piece of a page (core.pages.content), by their stems, or
 exactly as written; letters' case and possessives are ignored, and words are whole. Running text is paragraphs, items of lists
-and cells of tables. What stands in a heading, or in a link (any of its words), is counted apart; navigation is no part of what
-a page says, nor are titles and texts of pictures.
+and cells of tables. What is in a heading, or in a link (any of its words), is counted apart; navigation is no part of what a
+page says, nor are titles and texts of pictures.
 
 All phrases are looked for at once: a tree of their stems (a trie) is walked from every word of every page together, one step a
-word, by arrays. That finds what Aho & Corasick's automaton (1975) finds, and beside it each phrase that lies within another.
+word, by arrays. That finds what Aho & Corasick's automaton (1975) finds, and next to it each phrase that lies within another.
 
 Worked: "he", "she", "his", "hers" as letters in "ushers": she at 2 to 4, he at 3 to 4, hers at 3 to 6.
 """
@@ -26,7 +26,7 @@ from zugzwang.core.words.wording import stem, words
 
 # How a page mentions a phrase: in running text without a link to whom it means; on a page that links there; in a heading
 # alone; in another link alone; or nowhere but on the page that it means (a gap).
-Mention = Literal["not linked", "linked", "heading only", "in another link", "only its own page"]
+Mention = Literal["not linked", "linked", "heading only", "in another link", "no internal mention"]
 MENTIONS: tuple[Mention, ...] = get_args(Mention)
 Ints = npt.NDArray[np.int64]
 _SENTENCE = re.compile(r"(?<=[.!?…])[\s\x02\x03]+")
@@ -39,7 +39,7 @@ SLOTS = 2**20
 
 @dataclass(frozen=True)
 class Hits:
-    """Where phrases stand: which phrase, the place of its first word in the texts, and how many words it has."""
+    """Where phrases are: which phrase, the place of its first word in the texts, and how many words it has."""
 
     phrase: Ints
     at: Ints
@@ -47,7 +47,7 @@ class Hits:
 
 
 def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]]) -> Hits:
-    """Every place where a phrase (ids, none 0) stands in a sequence of ids; of one phrase those that overlap too."""
+    """Every place where a phrase (ids, none 0) is in a sequence of ids; of one phrase those that overlap too."""
     last = int(sequence.max()) if sequence.size else 0
     step = last + 1
     first, keys, to, ends = _trie([(number, ids) for number, ids in enumerate(phrases) if ids and max(ids) <= last], step)
@@ -138,7 +138,7 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
     numbers = {name: number for number, name in enumerate(KIND_NAMES)}
     heading, running = (pl.col("kind").is_in([numbers[name] for name in names]) for names in (HEADINGS, RUNNING))
     free = running & ~pl.col("linked")
-    # Sorted as they are, what one page says of one phrase stands together.
+    # Sorted as they are, what one page says of one phrase is together.
     run = pl.struct("phrase", "page").rle_id().set_sorted()
     counted = (
         found.with_columns(run=run)
@@ -178,7 +178,7 @@ _SCHEMA = pl.Schema(
 
 
 def _any_linked(texts: Texts, found: pl.DataFrame) -> pl.Series:
-    """Whether any word of each hit stands in a link."""
+    """Whether any word of each hit is in a link."""
     so_far = np.concatenate([[0], np.cumsum(texts.linked.to_numpy(), dtype=np.int64)])
     at, length = found["at"].to_numpy(), found["length"].to_numpy()
     return pl.Series(so_far[at + length] > so_far[at])
@@ -204,7 +204,7 @@ def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]
 
 
 def sentence_with(content: str, phrase: str, language: str = "english", exact: bool = False) -> tuple[str, str] | None:
-    """The first sentence of a content's running text that mentions a phrase and does not link it, and the phrase as it stands
+    """The first sentence of a content's running text that mentions a phrase and does not link it, and the phrase as it is
     there; None where there is none.
 
     >>> sentence_with("p\\tRead this. Our canoe carts fold.", "canoe cart")
@@ -221,7 +221,7 @@ def sentence_with(content: str, phrase: str, language: str = "english", exact: b
 
 
 def sentence_near(content: str, phrase: str, language: str = "english") -> str | None:
-    """The sentence of the running text that says most of a phrase's words, where a link could stand; None: none says any."""
+    """The sentence of the running text that says most of a phrase's words, where a link fits; None: none says any."""
     wanted = {stem(word, language) for word in words(phrase)}
     best, most = None, 0
     for sentence in _sentences(content):

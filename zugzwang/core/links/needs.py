@@ -1,17 +1,17 @@
-"""What each page wants of links: some more, to give some, mending, or nothing.
+"""What each page needs of links: some more, to give some, mending, or nothing.
 
-Authority (graph.py) stands beside stake: a page's share of all clicks at stake (core.pages.account). A page is
+Authority (graph.py) goes with stake: a page's share of all opportunity (core.pages.account). A page is
 
   short   its share of stakes is at least twice its share of authority, and fewer pages link to it in their body than to the
           middle page of its type
   rich    its share of authority is at least twice its share of stakes, and larger than that of the middle page
 
 and it has problems: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
-leads on), leads wrong (it links to redirects or to pages that are gone; links in the navigation are not held against each
+leads on), leads wrong (it links to redirects or to pages that are gone; links in the navigation are not compared with each
 page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
-the first that holds: wants links (short; an orphan or deep page that has something at stake), fix (leads wrong, or a dead end),
-can give (rich), fine. Of a page without at least one click a month at stake nothing is said to be short: that is too little to
-act on; nor of listings, which are no answer to a query.
+the first that holds: needs links (short; an orphan or deep page that has some opportunity), fix (leads wrong, or a dead end),
+can give (rich), fine. Of a page without at least one click a month of opportunity nothing is said to be short: that is too
+little to act on; nor of listings, which are no answer to a query.
 
 Worked: a page with 4 % of the stakes, 1 % of the authority and 2 links in bodies, where pages of its type have 6: short.
 """
@@ -31,8 +31,9 @@ TYPE_PAGES = 5  # so many pages make the middle of a type; with fewer, that of t
 
 
 def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
-    """How many pages link to each page and to how many it links. `links`: source, target (ids, null: none of ours), in_body,
-    followed. → page, links_in, links_in_body, links_out, links_out_body, anchors (different words, letters' case ignored)."""
+    """How many pages link to each page and to how many it links. `links`: source, target (ids, null: none of the site),
+    in_body, followed. → page, links_in, links_in_body, links_out, links_out_body, anchors (different words, letters' case
+    ignored)."""
     apart = links.filter(pl.col("source") != pl.col("target"), pl.col("followed").fill_null(True))
     body = pl.col("in_body").fill_null(True)
     inward = apart.group_by(page="target").agg(

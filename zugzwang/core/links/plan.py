@@ -1,15 +1,14 @@
 """A plan of links: from which pages a page should be linked to, and what that does to its authority.
 
 A page qualifies to link to another where it is about it – it speaks as much like it as pages about one thing do
-(similarity.py), is shown for the same queries, or mentions its main query –, answers, does not link to it from its body yet,
-and does not want links itself. A mention beside words that have nothing else in common (less than half of what pages about one
+(similarity.py), ranks for the same queries, or mentions its main query –, answers, does not link to it from its body yet, and
+does not need links itself. A mention next to words that have nothing else in common (less than half of what pages about one
 thing have) is no reason.
 
-Pages that mention the main query in a sentence come first: there the words to link stand already. Within both kinds,
-suggestions are ranked by similarity × the authority that the link would pass on (graph.passed). Each page is to get no more
-than LINKS_IN, and each is asked to give no more than LINKS_OUT, the best first. Both bounds are our own choice, no source: a
-plan is meant to be carried out by hand.
-"""
+Pages that mention the main query in a sentence come first: there the words to link are already. Within both kinds, suggestions
+are ranked by similarity × the authority that the link would pass on (graph.passed). Each page is to get no more than LINKS_IN,
+and each is asked to give no more than LINKS_OUT, the best first. Both bounds are our own choice, no source: a plan is meant to
+be carried out by hand."""
 
 import numpy as np
 import polars as pl

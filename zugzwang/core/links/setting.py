@@ -1,12 +1,11 @@
-"""Whether a link that somebody took on was set: what the crawl after it says.
+"""Whether a link that someone took on was set: what the crawl after it says.
 
-  waiting        nobody has looked at the page's links since
+  waiting        no one has looked at the page's links since
   set            the page links there in its body, with the anchor that was meant (letters' case and signs ignored)
   set otherwise  it links there in its body with other words
   missing        its links were read since, and it does not
 
-Links in the navigation do not count: the link was to stand in a sentence.
-"""
+Links in the navigation do not count: the link belongs in a sentence."""
 
 from collections.abc import Collection
 from datetime import datetime

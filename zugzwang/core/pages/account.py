@@ -2,26 +2,25 @@
 
 Levers of a page, in clicks of the period:
 
-  snippet   lost: the shortfalls of its rows (evidence.py), clicked less than their positions earn, without what the
-            blocks above them on results pages take (taken)
+  snippet   lost: the shortfalls of its rows (evidence.py), with fewer clicks than their positions earn, without what the
+            blocks above them on SERPs take (taken)
   unite     lost: what clashes cost (clashes.py), counted once, at the page that leads
-  rank      reachable: the headroom of its rows (headroom.py), what a better place would bring beyond that, if they got there
+  rank      potential: the headroom of its rows (headroom.py), what a better position would bring beyond that, if they got there
 
-What is lost is missing where the page stands; what is reachable is a possibility and no fault. At stake is their sum.
+What is lost is missing where the page is; what is potential is a possibility and no fault. At stake is their sum.
 
-A row in a clash that costs clicks is not counted beside it: of the contenders only the lead's row stands, and only with what it
-holds beyond the clash's loss, so that the query has the larger of the two, never their sum.
+A row in a clash that costs clicks is not counted next to it: of the contenders only the lead's row is, and only with what it
+holds beyond the clash's loss, so the query has the larger of the two, never their sum.
 
 Each figure has a cautious twin. Of a shortfall it is what lies below the clicks that nine of ten such rows of the site get; of
 headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
-lower of the two figures, which is always the cautious one: thin rows may be many, but they do not lead.
+lower of the two figures, which is always the cautious one: too little data rows may be many, but they do not lead.
 
 Evidence of a page is of what it loses: firm where rows that are firm carry half of its cautious loss or more, likely where firm
-and likely ones do, else thin. A better place never grades a page.
+and likely ones do, else too little data. A better place never grades a page.
 
 Worked: a page's rows lose 40 and 5, and could reach 20 and 0; the second row is the lead's in a clash that costs 12. Its 5 + 0
-is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, reachable 20, at stake 72.
-"""
+is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, potential 20, opportunity 72."""
 
 from typing import Literal
 
@@ -112,9 +111,8 @@ def with_page_verdicts(rows: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
     """The accounts of pages, each with the surer of two grades of its loss: that of its rows one by one, and that of the page
     as a whole, which notices a loss spread over many rows.
 
-    `held`: see accounts. `whole`: page, evidence of its total clicks (lenses.look, low-ctr, by page). A page that loses nothing
-    keeps its grade.
-    """
+    `kept`: see accounts. `whole`: page, evidence of its total clicks (lenses.look, low-ctr, by page). A page that loses nothing
+    keeps its grade."""
     both = rows.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
     surer = pl.min_horizontal(pl.col("evidence").to_physical(), pl.col("as_a_whole").to_physical())
     grade = surer.replace_strict(dict(enumerate(GRADES)), return_dtype=pl.Enum(GRADES))
@@ -124,9 +122,8 @@ def with_page_verdicts(rows: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
 def value_per_click(pages: pl.DataFrame) -> pl.DataFrame:
     """What a click to each page is worth, and by what that is known.
 
-    `pages`: page, type, sessions, value (null: not told), price (null: not known). → page, value_per_click (null: not known),
-    worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null.
-    """
+    `pages`: page, type, sessions, value (null: not reported), price (null: not known). → page, value_per_click (null: not
+    known), worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null."""
     rows = pages.with_columns(pl.when(pl.col("value").is_not_null()).then(pl.col("sessions")).alias("_sessions"))
     of_type = (pl.col("value").sum() / pl.col("_sessions").sum()).over("type")
     type_known = (pl.col("_sessions").sum() >= SESSIONS_ENOUGH).over("type") & pl.col("type").is_not_null()

@@ -1,8 +1,7 @@
 """What a page says, in order: pieces – headings, paragraphs, items of lists, cells of tables, texts of pictures.
 
-It is kept as one text, a line a piece: its kind, a tab, its words; what links say stands between two signs that no text has.
-Lists, tables and films are pieces without words before what they hold; a picture or film within a line stands before it.
-"""
+It is kept as one text, a line a piece: its kind, a tab, its words; what links say is between two signs that no text has. Lists,
+tables and films are pieces without words before what they hold; a picture or film within a line is before it."""
 
 import re
 from collections.abc import Iterable
@@ -23,7 +22,7 @@ def written(pieces: Iterable[tuple[Kind, str]]) -> str:
 
 
 def pieces_of(content: str) -> list[tuple[Kind, str]]:
-    """The pieces of a content, link marks left out; a line that is none is passed over.
+    """The pieces of a content, link marks left out; a line that is none is skipped.
 
     >>> pieces_of("h2\\tHow long?\\np\\tSee \\x02our chart\\x03.")
     [('h2', 'How long?'), ('p', 'See our chart.')]

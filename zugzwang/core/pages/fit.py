@@ -1,7 +1,7 @@
 """Fit of a page to a query: do the page's title, main heading and address say what was searched for?
 
-Of a query's words (stems of wording.py, function words left out) `held` is the share that stands in any of the three, and
-`in_order` the largest share that stands in one of them in the query's order (the longest common subsequence of the two).
+Of a query's words (stems of wording.py, function words left out) `kept` is the share that is in any of the three, and
+`in_order` the largest share that is in one of them in the query's order (the longest common subsequence of the two).
 
   close   all of them are there, two thirds or more of them in order in one place
   off     fewer than half are there
@@ -11,7 +11,7 @@ Bounds are our own choice, no source. A page whose title and heading are not kno
 alone, and that is said; one whose address says nothing either is not judged.
 
 Worked: the query "canoe paddle size chart" and the title "Paddle sizes for canoes": canoe, paddle, size are there, chart is
-not: held 3/4; in order in the title: paddle, size = 2/4; so it is loose.
+not: kept 3/4; in order in the title: paddle, size = 2/4; so it is loose.
 
 Limits: words of one meaning (oar, paddle) are different words here; what the page's text says further down is not looked at.
 """
@@ -60,7 +60,7 @@ def says(address: str, title: str | None, heading: str | None, language: str = "
 
 
 def in_order(query: Sequence[str], page: Says) -> float:
-    """The largest share of a query's words that stand in one place in its order."""
+    """The largest share of a query's words that are in one place in its order."""
     return max(common_in_order(query, place) for place in page.places) / len(query)
 
 
@@ -86,7 +86,7 @@ def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
 
 def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> pl.DataFrame:
     """The fit of each row (page, query) to what its page says, queries given as content stems: fit (null where nothing is known
-    of the page or the query), held, fit_known_by ("title and heading" or "address"), lacking (list of stems), in the order of
+    of the page or the query), kept, fit_known_by ("title and heading" or "address"), lacking (list of stems), in the order of
     the rows."""
     pairs = rows.select(pl.col("page", "query").cast(pl.Int64)).with_row_index("row")
     judged = pairs.join(_known_by(pages), on="page", maintain_order="left").join(
@@ -129,7 +129,7 @@ def _kinds(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[
 
 
 def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -> dict[int, int]:
-    """For each query the page that fits it closely and best, where there is one: most words in order, then fewest beside."""
+    """For each query the page that fits it closely and best, where there is one: most words in order, then fewest next to."""
     with_stem: dict[str, set[int]] = defaultdict(set)
     for number, page in pages.items():
         for stem in {*page.title, *page.heading, *page.address}:
@@ -145,12 +145,12 @@ def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -
 
 
 def advice(row_fit: Fit, lacking: Sequence[str], page: int, closest: int | None, in_clash: bool) -> str:
-    """What a query of striking distance wants whose page is loose or off. A page of its own must not become a new clash, so
+    """What a query of striking distance needs whose page is loose or off. A page of its own must not become a new clash, so
     clashes come first."""
     if in_clash:
-        return "Settle the clash first: several pages answer this query."
+        return "Resolve the clash first: several pages answer this query."
     if closest is not None and closest != page:
-        return "Another page of yours says it: link there, and take the query's words off this one."
+        return "Another page of yours covers it: link there, and remove the query's words from this one."
     if row_fit == "loose":
-        return "Put the missing words on the page." if lacking else "All its words are there, apart: say them together."
-    return "Write a page of its own, or leave the query."
+        return "Add the missing words to the page." if lacking else "All its words are there: use them together."
+    return "Write a new page, or leave the query."

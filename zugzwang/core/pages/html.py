@@ -1,9 +1,8 @@
 """What a page says: its words, links and directives, read from its HTML (selectolax); and how far it is from the start.
 
-Body and navigation: a link stands in navigation where one of its ancestors is nav, header, footer or aside, or has the
-role navigation; all other links stand in the body. What the page says itself – its content, in pieces (core.pages.content) – is
-what stands in `main`, else in `body`, without navigation, footers and asides, headers of the whole page, scripts and styles.
-"""
+Body and navigation: a link is in navigation where one of its ancestors is nav, header, footer or aside, or has the role
+navigation; all other links are in the body. What the page says itself – its content, in pieces (core.pages.content) – is what
+is in `main`, else in `body`, without navigation, footers and asides, headers of the whole page, scripts and styles."""
 
 import json
 import re
@@ -38,7 +37,7 @@ _PARTS = (
     "p", "div", "section", "article", "main", "header", "blockquote", "pre", "dl", "dt", "dd", "figure", "figcaption", "form",
     "fieldset", "address", "details", "summary", "hr", "body", "tr", "thead", "tbody", "tfoot", "caption",
 )  # fmt: skip
-# Elements that begin a piece of their own; all others stand within the line that is being read.
+# Elements that begin a piece of their own; all others are within the line that is being read.
 _BLOCKS: dict[str, Kind] = {
     **dict.fromkeys(_PARTS, "p"),
     **{name: name for name in ("h1", "h2", "h3", "h4", "h5", "h6", "li", "td", "ul", "ol", "table")},
@@ -50,7 +49,7 @@ _PLAYERS = re.compile(r"video|player|embed", re.IGNORECASE)
 
 @dataclass(frozen=True)
 class Link:
-    """A link as it stands on a page; `address` is absolute, without fragment."""
+    """A link as it is on a page; `address` is absolute, without fragment."""
 
     address: str
     anchor: str
@@ -287,8 +286,8 @@ def _open(node: LexborNode, pieces: _Pieces, waiting: list[LexborNode | Kind | N
 def read_reply(
     address: str, status: int, content_type: str, robots_header: str, location: str | None, body: bytes
 ) -> tuple[dict[str, Any], list[LinkRow]]:
-    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so that it can run in a
-    process of its own."""
+    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so it can run in a process of its
+    own."""
     row: dict[str, Any] = {"address": address, "status": status, "redirect_to": location}
     if not 200 <= status < 300 or not content_type.startswith(HTML_TYPES):
         if 200 <= status < 300:
@@ -306,8 +305,7 @@ def read_reply(
 def depths(starts: Iterable[str], leads_to: Mapping[str, Iterable[str]]) -> dict[str, int]:
     """How many clicks each address is from the nearest start; a redirect is a step.
 
-    `leads_to`: the addresses that each page links or redirects to. Addresses that cannot be reached are not told.
-    """
+    `leads_to`: the addresses that each page links or redirects to. Addresses that cannot be reached are not reported."""
     found = dict.fromkeys(starts, 0)
     waiting = deque(found)
     while waiting:

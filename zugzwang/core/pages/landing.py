@@ -1,8 +1,8 @@
-"""Landing pages: what people do who come from search, beside what search says of the same pages.
+"""Landing pages: what people do who come from search, next to what search says of the same pages.
 
 Clicks and sessions. A click opens a session, but not every click is counted as one (consent, a page left before it loads), and
-not every session was a click. So the site's own ratio of organic sessions to clicks is taken as usual, and a page is told where
-it has far fewer or more: gamma–Poisson with mean clicks × ratio and the scatter of the site's pages (evidence.py).
+not every session was a click. So the site's own ratio of organic sessions to clicks is taken as usual, and a page is reported
+where it has far fewer or more: gamma–Poisson with mean clicks × ratio and the scatter of the site's pages (evidence.py).
 
 Bounce rates are judged against pages of the same type, for a contact page bounces by nature (common practice, no source):
 bounces of a page are beta-binomial with the α and β of its type by maximum likelihood, fitted without the pages that are
@@ -109,10 +109,9 @@ def _usual(counts: Counts, trials: Counts) -> tuple[float, float]:
 def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
     """The bounce rate of each page against those of its type.
 
-    `pages`: page, type (null: none), sessions, bounces (null: not told). `exempt`: types whose bounces are not judged.
-    → page, bounce_rate, expected_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
-    bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely).
-    """
+    `pages`: page, type (null: none), sessions, bounces (null: not reported). `exempt`: types whose bounces are not judged. →
+    page, bounce_rate, expected_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
+    bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely)."""
     rows = pages.with_columns(bounce_rate=pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")))
     enough = pl.col("bounces").is_not_null() & (pl.col("sessions") >= SESSIONS_FLOOR)
     known = rows.filter(enough, ~pl.col("type").fill_null("").is_in(list(exempt)))
@@ -154,7 +153,7 @@ def _no_verdicts(pages: pl.DataFrame) -> pl.DataFrame:
 
 
 def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
-    """Organic sessions beside clicks. `pages`: page, clicks, sessions (null: no visits told).
+    """Organic sessions next to clicks. `pages`: page, clicks, sessions (null: no visits reported).
 
     → page, sessions_per_click (null without clicks), expected_sessions (clicks × the site's ratio), sessions_evidence (null
     where too few are usual to judge).
@@ -185,8 +184,8 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
 
 
 def roles(pages: pl.DataFrame) -> pl.DataFrame:
-    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not told). → page, role (null:
-    conversions are not told at all)."""
+    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not reported). → page, role (null:
+    conversions are not reported at all)."""
     rows = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
     sessions = rows.filter(pl.col("conversions").is_not_null())["sessions"].sum()
     rate = float(rows["conversions"].sum() or 0) / float(sessions) if sessions else 0.0

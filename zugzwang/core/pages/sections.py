@@ -1,4 +1,5 @@
-"""Sections: the directory tree of a site, with the sum of all pages below a directory and that of the page itself told apart.
+"""Sections: the directory tree of a site, with the sum of all pages below a directory and that of the page itself
+distinguished.
 
 A page belongs to every directory on its path. The directory's own page is the one whose address is the directory (with or
 without its slash, or its index file). A directory is a section when two pages or more lie in or below it.
@@ -70,7 +71,7 @@ def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl
 
 def section_name(inside: str) -> pl.Expr:
     """The section of a page (its `path`) one level below `inside`: the first directory of the site by default; pages that lie
-    in none of them are told under `inside` itself."""
+    in none of them are reported under `inside` itself."""
     above = inside if inside.endswith("/") else inside + "/"
     below = rf"^((?://[^/]+)?{_escaped(above)}[^/]+/)" if inside else r"^((?://[^/]+)?/[^/]+/)"
     return pl.coalesce(pl.col("path").str.extract(below), pl.lit(above if inside else "/"))

@@ -18,7 +18,7 @@ LANGUAGES: tuple[Language, ...] = get_args(Language)
 
 @dataclass(frozen=True)
 class Said:
-    """A paragraph; `lead` stands out: what the part says in one breath."""
+    """A paragraph; `lead` is out: what the part says in one breath."""
 
     text: str
     lead: bool = False
@@ -57,7 +57,7 @@ class Part:
     blocks: tuple[Block, ...]
 
 
-ACCENT = "#2e6350"  # of the rules below headings, where nobody chose another colour
+ACCENT = "#2e6350"  # of the rules below headings, where no one chose another colour
 
 
 @dataclass(frozen=True)

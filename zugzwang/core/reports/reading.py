@@ -1,4 +1,4 @@
-"""A report as a page to read: HTML that stands on its own, without a script, with the pictures in it."""
+"""A report as a page to read: HTML that is on its own, without a script, with the pictures in it."""
 
 import base64
 from html import escape

@@ -65,7 +65,7 @@ def source_of(document: Document) -> str:
         "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(document.accent),
         "pages_max": str(PAGES_MAX), "too_long": _TOO_LONG,
     }  # fmt: skip
-    # In one pass: what stands in a value is no place for another one.
+    # In one pass: what is in a value is no place for another one.
     head = _PLACES.sub(lambda found: values[found[1]], _HEAD)
     front = (
         f'{_logo(document)}#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'

@@ -1,12 +1,14 @@
-"""The pages above ours on a results page: what they have beside ours, which of them are stronger, what is within our strength.
+"""The competing pages on a SERP: what they have next to the site's own, which of them are stronger, what is within our
+strength.
 
-Reachable place = 1 + how many of the results above ours have as many linking sites as ours or more: those with fewer can be
-passed (common practice, no source). One of which nothing is known counts as stronger.
+Reachable place = 1 + how many of the results above the site's result have as many referring domains as the site's own or more:
+those with fewer can be passed (common practice, no source). One of which nothing is known counts as stronger.
 
-Side by side, ours is marked where it lies outside the range of those above it: below their lower or above their upper quartile.
+Side by side, the site's own is marked where it lies outside the range of those above it: below their lower or above their upper
+quartile.
 
-Worked: above ours stand pages with 4, 40 and 12 linking sites, ours has 15: one is stronger, so place 2 is within our strength.
-"""
+Worked: above the site's result are pages with 4, 40 and 12 referring domains, the site's own has 15: one is stronger, so place
+2 is within our strength."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -18,7 +20,7 @@ from zugzwang.core.words.missing_queries import asks
 from zugzwang.core.words.reading_ease import reading_ease
 from zugzwang.core.words.wording import content_stems, words
 
-# What is told of a page beside the others, with its words; those marked are counts or amounts that have a range.
+# What is known of a page next to the others, with its words; those marked are counts or amounts that have a range.
 MEASURES: Mapping[str, str] = {
     "referring_domains": "referring domains", "words": "words", "headings": "headings",
     "questions": "questions among the headings",
@@ -36,8 +38,8 @@ RANGE_OF = 3  # fewer pages above have no range
 
 @dataclass(frozen=True)
 class Passage:
-    """What stands below a heading that asks a query: `characters` and `words` of the paragraph right below it (0: none),
-    `items` of a list, `rows` of a table (cells, where rows are not told)."""
+    """What is below a heading that asks a query: `characters` and `words` of the paragraph right below it (0: none), `items` of
+    a list, `rows` of a table (cells, where rows are not reported)."""
 
     heading: str
     text: str
@@ -52,10 +54,10 @@ class Passage:
 
 
 def strength(place: int, ours: int | None, above: Sequence[int | None]) -> tuple[int, int] | None:
-    """Reachable place and how many of those above are stronger; None where nothing is known of our own linking sites.
+    """Reachable place and how many of those above are stronger; None where nothing is known of our own referring domains.
 
-    `place`: ours among the organic results; `above`: the linking sites of the results above it, None where not known.
-    """
+    `place`: the site's own among the organic results; `above`: the referring domains of the results above it, None where not
+    known."""
     if ours is None:
         return None
     stronger = sum(one is None or one >= ours for one in above)
@@ -141,8 +143,8 @@ def _defines(text: str, wanted: Sequence[str], language: str) -> bool:
 
 
 def out_of_range(ours: Mapping[str, float | bool | None], above: Sequence[Mapping[str, float | bool | None]]) -> dict[str, str]:
-    """The measures in which ours lies outside the quartiles of those above, and on which side: "low" or "high"; of what is
-    said or not, "low" where ours says it not and three in four above do."""
+    """The measures in which the site's own lies outside the quartiles of those above, and on which side: "low" or "high"; of
+    what is said or not, "low" where the site's own says it not and three in four above do."""
     result = {}
     for name in (*MEASURES, *SAYS):
         own = ours.get(name)

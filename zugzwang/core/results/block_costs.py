@@ -1,16 +1,15 @@
 """What a block above one's result costs here: a factor on expected clicks for each kind, from the site's own rows.
 
-Clicks K of the rows whose results page is known are gamma–Poisson with mean E · Π f_j over the kinds j that stand above ours,
-and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where the
-posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in the
-outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not be
-put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance
-(99 %) counts as 1 where rows are held against it.
+Clicks K of the rows whose SERP is known are gamma–Poisson with mean E · Π f_j over the kinds j that are above the site's
+result, and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where
+the posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in
+the outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not
+be put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance (99
+%) counts as 1 where rows are compared with it.
 
 Worked: one kind, no scatter (r → ∞): f = (10 + ΣK) / (10 + ΣE). Forty clicks where 110 were expected: 50 / 120 = 0.42.
 
-Limits: a results page is mostly captured because a row is low; whatever else such rows have in common is put down to the block.
-"""
+Limits: a SERP is mostly captured because a row is low; whatever else such rows have in common is put down to the block."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -43,7 +42,7 @@ class BlockCost:
 
     @property
     def counts(self) -> float:
-        """The factor that rows are held against."""
+        """The factor that rows are compared with."""
         if self.factor is None or self.high is None:
             return 1.0
         reach = np.log(self.high / self.factor) * NORMAL_99 / NORMAL_95
@@ -53,7 +52,7 @@ class BlockCost:
 def block_costs(
     clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_], kinds: Sequence[str]
 ) -> list[BlockCost]:
-    """`above`: rows × kinds, whether one stands above ours."""
+    """`above`: rows × kinds, whether one is above the site's result."""
     rows = above.sum(axis=0)
     known = np.flatnonzero(rows >= ROWS_ENOUGH)
     current, kept = above[:, known], np.ones(clicks.size, dtype=bool)
@@ -91,13 +90,13 @@ def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[
 
 
 def factors(costs: Sequence[BlockCost], above: npt.NDArray[np.bool_]) -> Floats:
-    """Of each row the product of the factors of what stands above it; kinds of which too little is known count as 1."""
+    """Of each row the product of the factors of what is above it; kinds of which too little is known count as 1."""
     logs = np.array([np.log(one.counts) for one in costs])
     return np.asarray(np.exp(above.astype(np.float64) @ logs))
 
 
 def explained(clicks: Counts, expected: Floats, position: Floats, scatter: Scatter, factor: Floats) -> npt.NDArray[np.bool_]:
-    """Whether what stands above each row explains how little it is clicked: below what the curve expects, but with the factors
-    no longer in the tail (p > 0.10). Only what takes clicks away explains anything."""
+    """Whether what is above each row explains how little it is clicked: below what the curve expects, but with the factors no
+    longer in the tail (p > 0.10). Only what takes clicks away explains anything."""
     p_values = scatter.lower(clicks, expected * factor, position)
     return np.asarray((clicks < expected) & (factor < 1.0) & (p_values > EXPLAINED_P))

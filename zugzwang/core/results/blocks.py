@@ -1,8 +1,7 @@
-"""Results pages as searchers saw them: blocks from top to bottom, how many stand above one's own result, how far down it is.
+"""Results pages as searchers saw them: blocks from top to bottom, how many are above your own result, how low it is.
 
-Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones stand for them
-(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone.
-"""
+Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones represent them
+(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone."""
 
 import re
 from dataclasses import dataclass
@@ -13,17 +12,17 @@ import polars as pl
 from zugzwang.core.facts.grains import DEVICES
 
 BlockKind = Literal[
-    "answer box", "generated summary", "questions", "pictures", "videos", "map", "shopping", "ads", "news", "knowledge panel",
-    "site links", "organic", "other",
+    "featured snippet", "generated summary", "questions", "pictures", "videos", "map", "shopping", "ads", "news",
+    "knowledge panel", "site links", "organic", "other",
 ]  # fmt: skip
 AnswerKind = Literal["paragraph", "list", "table", "video", "expandable"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
 ANSWER_KINDS: tuple[AnswerKind, ...] = get_args(AnswerKind)
 SCREEN = {"desktop": 800, "mobile": 640}
-# The first whose words stand in a name is its kind.
+# The first whose words are in a name is its kind.
 _NAMES: dict[BlockKind, str] = {
     "generated summary": r"generat|summary|\bai\b|overview",
-    "answer box": r"answer|featured|snippet box|definition|calculator",
+    "featured snippet": r"answer|featured|snippet box|definition|calculator",
     "questions": r"question|\bask\b|\bfaq\b",
     "shopping": r"shop|product|merchant",
     "ads": r"\bads?\b|advert|sponsor|paid",
@@ -43,7 +42,7 @@ _ANSWERS: dict[AnswerKind, str] = {
     "paragraph": r"paragraph|text|definition",
 }
 HEIGHTS: dict[BlockKind, tuple[int, int]] = {  # desktop, phone
-    "answer box": (260, 300), "generated summary": (340, 420), "questions": (220, 260), "pictures": (180, 200),
+    "featured snippet": (260, 300), "generated summary": (340, 420), "questions": (220, 260), "pictures": (180, 200),
     "videos": (240, 260), "map": (380, 420), "shopping": (300, 280), "ads": (110, 150), "news": (250, 300),
     "knowledge panel": (0, 300), "site links": (120, 150), "organic": (110, 150), "other": (150, 180),
 }  # fmt: skip
@@ -52,7 +51,7 @@ CAPTURE = ("query", "country", "device", "captured")
 
 @dataclass(frozen=True)
 class Rival:
-    """A host that stands above us: over how many queries, and how often those were searched (or shown)."""
+    """A host that is above us: over how many queries, and how often those were searched (or shown)."""
 
     host: str
     queries: int
@@ -77,7 +76,8 @@ def answer_kind_of(name: str | None) -> AnswerKind | None:
 
 
 def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
-    """Captured blocks with `kind` (one of BLOCK_KINDS), `answer` (of answer boxes, one of ANSWER_KINDS or null) and `pixels`.
+    """Captured blocks with `kind` (one of BLOCK_KINDS), `answer` (of featured snippets, one of ANSWER_KINDS or null) and
+    `pixels`.
 
     `results`: rows of the results grain (query, country, device, captured, place, block, kind, height_px …).
     """
@@ -87,7 +87,7 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
     rows = results.with_columns(
         kind=pl.col("block").replace_strict(kinds, default="other", return_dtype=pl.String),
         answer=pl.col("kind").replace_strict(subs, default=None, return_dtype=pl.String),
-    ).with_columns(pl.when(pl.col("kind") == "answer box").then("answer").alias("answer"))
+    ).with_columns(pl.when(pl.col("kind") == "featured snippet").then("answer").alias("answer"))
     on_phone = pl.col("device") == DEVICES.index("mobile")
     usual = [{kind: heights[number] for kind, heights in HEIGHTS.items()} for number in (0, 1)]
     height = [pl.col("kind").replace_strict(one, return_dtype=pl.UInt32) for one in usual]
@@ -95,26 +95,25 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
 
 
 def latest(results: pl.DataFrame) -> pl.DataFrame:
-    """Of each query its newest capture; where several were made that day, the one of the most told device."""
+    """Of each query its newest capture; where several were made that day, the one of the most reported device."""
     newest = results.filter(pl.col("captured") == pl.col("captured").max().over("query"))
     one = newest.select(*CAPTURE).unique().sort(*CAPTURE).group_by("query", maintain_order=True).first()
     return newest.join(one, on=CAPTURE, how="semi", maintain_order="left")
 
 
 def places(blocks: pl.DataFrame) -> pl.DataFrame:
-    """Where one's own first result stands on each captured page.
+    """Where your own first result is on each captured page.
 
-    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of ours), blocks_above
-    (how many blocks stand above it), screens_down (pixels above it in screens), above (the kinds above it that are not
-    organic, each once), organic_rank (which of the organic results it is; null where ours is none), has_snippet.
-    """
+    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of the site), blocks_above
+    (how many blocks are above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic,
+    each once), organic_rank (which of the organic results it is; null where the site's own is none), has_snippet."""
     ordered = blocks.sort(*CAPTURE, "rank")
     first = pl.col("rank").filter(pl.col("own")).min()
     is_above = pl.col("rank") < first
     organic = pl.col("kind") == "organic"
     first_organic = pl.col("rank").filter(pl.col("own") & organic).min()
     screen = pl.when(pl.col("device") == DEVICES.index("mobile")).then(SCREEN["mobile"]).otherwise(SCREEN["desktop"])
-    box = pl.col("kind") == "answer box"
+    box = pl.col("kind") == "featured snippet"
     rows = ordered.group_by(*CAPTURE, maintain_order=True).agg(
         pl.col("kind").alias("blocks"),
         first.alias("own_rank"),
@@ -151,7 +150,8 @@ def _host() -> pl.Expr:
 
 
 def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
-    """The hosts whose organic results stand above ours – or anywhere, where none is ours –, the most searched first.
+    """The hosts whose organic results are above the site's result – or anywhere, where none is the site's own –, the most
+    searched first.
 
     `blocks`: see places, of one capture a query. `weights`: query, searches.
     """

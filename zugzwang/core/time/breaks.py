@@ -10,10 +10,10 @@ from the lag-1 correlation of differences r: r = −(1 − ρ) / 2, so white noi
 Change points of the mean are found by PELT (Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three
 weeks and a penalty of 4·ln(weeks) a change, in its exact form for the linear kernel (ruptures).
 
-A break is told when the level fell or rose by 30 % or more, enough clicks rest on it, and nothing smooth explains the weeks as
-well: no slope with a yearly wave over all of them, no bend (a cubic) over the spells beside it (rivals after Fearnhead,
+A break is reported when the level fell or rose by 30 % or more, enough clicks rest on it, and nothing smooth explains the weeks
+as well: no slope with a yearly wave over all of them, no bend (a cubic) over the spells next to it (rivals after Fearnhead,
 Maidstone & Letchford 2019, JCGS 28:265–275), no such move in the same weeks a year before, where there is a year of data. The
-numbers beside a break are the medians of the weeks around it as they are, so that whoever looks at the weeks agrees.
+numbers next to a break are the medians of the weeks around it as they are, so whoever looks at the weeks agrees.
 
 Limits: with fewer than eight weeks there is nothing to tell; a change in the last two weeks is too young.
 """
@@ -37,10 +37,10 @@ MEASURES: tuple[Measure, ...] = ("clicks", "impressions")
 SPELL_WEEKS = 3
 PENALTY = 4.0  # times ln(weeks)
 FALL_OR_RISE = 0.30
-ENOUGH_CLICKS = 30.0  # that a spell gained or lost in all, beside the level before
+ENOUGH_CLICKS = 30.0  # that a spell gained or lost in all, next to the level before
 WEEKS_NEEDED = 8
 FIRM_PENALTIES = 2.0  # a change that pays its penalty twice is firm; once, likely
-EVENT_DAYS = 10  # a break within so many days of an event's first is set beside it
+EVENT_DAYS = 10  # a break within so many days of an event's first is set next to it
 YEAR_WEEKS, SEASON_WEEKS = 52, 6
 NORMAL_MAD = 1.4826
 MEMORY_MOST = 0.85
@@ -80,8 +80,8 @@ def memory(counts: Floats, shared: Floats) -> float:
 
 
 def noise(series: Floats) -> Floats:
-    """The standard deviation of the weekly differences of series (… × weeks), one each; told by their median, so that changes
-    of level do not count."""
+    """The standard deviation of the weekly differences of series (… × weeks), one each; reported by their median, so changes of
+    level do not count."""
     steps = np.diff(series)
     deviation = np.median(np.abs(steps - np.median(steps, axis=-1, keepdims=True)), axis=-1)
     return np.maximum(NORMAL_MAD * deviation, SMALLEST_NOISE)
@@ -161,7 +161,7 @@ def _seasonal(series: Floats) -> Floats:
 
 def _as_a_year_ago(unseasoned: Floats, at: int) -> bool:
     """Whether the series moved the same way in the same weeks a year before, at least half as far: a season of its own, that
-    the others do not share. Without a year of data it cannot be told."""
+    the others do not share. Without a year of data it cannot be known."""
     then = at - YEAR_WEEKS
     if then < SPELL_WEEKS:
         return False
@@ -199,7 +199,7 @@ class Series:
 
 def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> Series:
     """`weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
-    `pages`: those that tell what is shared, where the series are not pages themselves: a section stands beside the rest."""
+    `pages`: those that tell what is shared, where the series are not pages themselves: a section goes with the rest."""
     names, counts = by_weeks(weekly, weeks)
     kinds = weekly.select("name", "week").schema
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
@@ -236,8 +236,8 @@ def half_lost_noticed(series: Series) -> float:
 
 
 def _of_the_steady(counts: Floats) -> tuple[Floats, float]:
-    """What pages share and the memory of their noise, told by those that did not break themselves: where a section falls, the
-    median of all pages falls with it, and the others would seem to rise."""
+    """What pages share and the memory of their noise, reported by those that did not break themselves: where a section falls,
+    the median of all pages falls with it, and the others would seem to rise."""
     if len(counts) < STEADY_PAGES:
         return np.zeros(counts.shape[1]), 0.0
     if len(counts) > LOOKED_AT_PAGES:

@@ -1,8 +1,8 @@
 """Why clicks changed between two periods: shown, devices, rank, snippet; queries that came, went, or are not named.
 
-A row's clicks are k = n · (E/n) · (k/E): how often it was shown, what its ranks earn on the site's curve (rank), how
-well its result is clicked at those ranks (snippet). The change of a product is split exactly by the additive logarithmic mean
-Divisia index, LMDI-I (Ang 2005, Energy Policy 33:867–871):
+A row's clicks are k = n · (E/n) · (k/E): impressions, what its ranks earn on the site's curve (rank), how well its result is
+clicked at those ranks (snippet). The change of a product is split exactly by the additive logarithmic mean Divisia index,
+LMDI-I (Ang 2005, Energy Policy 33:867–871):
 
     Δk_x = L(k₁, k₀) · ln(x₁/x₀),   L(a, b) = (a − b) / (ln a − ln b),   L(a, a) = a
 
@@ -15,8 +15,8 @@ s = (k₀ + k₁ + r) / (E₀ + E₁ + r), with the shape r of the site's scatte
 reader looks for it last. For rows with many clicks this is LMDI-I itself. The parts add up to the change, whatever the data.
 
 How often a row was shown is not how often it was searched for: beyond the first page few see it. So where a row crosses
-position 10 that part is told apart, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n is
-what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
+position 10 that part is distinguished, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n
+is what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
 """
 
 from collections.abc import Mapping, Sequence
@@ -104,15 +104,15 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
 
 
 def to_totals(parts: Mapping[str, float], before: float, after: float) -> dict[str, float]:
-    """Match the parts of a change to the totals of the whole site: clicks beyond its pages go to `unnamed`, so that the parts
-    still add up to the change."""
+    """Match the parts of a change to the totals of the whole site: clicks beyond its pages go to `unnamed`, so the parts still
+    add up to the change."""
     beyond = (after - before) - (parts["clicks_after"] - parts["clicks_before"])
     return {**parts, "clicks_before": before, "clicks_after": after, "anonymised": parts["anonymised"] + beyond}
 
 
 def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
     """What an impression of each row would earn with the devices of after at the ranks of before; as before where devices are
-    not told, or were not shown then."""
+    not reported, or were not shown then."""
     names = ("impressions_before", "expected_clicks_before", "impressions_after")
     n0, e0, n1 = (rows[name].cast(pl.Float64).to_numpy() for name in names)
     usual = e0 / n0
@@ -132,8 +132,7 @@ def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None
     """The parts of rows added up by `by`, most lost first; with `totals` (by, clicks_before, clicks_after of all queries, also
     those that are not named) the part `unnamed` is what the named ones leave of the change.
 
-    → by, clicks_before, clicks_after, PARTS, and demand: how often it was shown in all, which is two of them.
-    """
+    → by, clicks_before, clicks_after, PARTS, and demand: impressions in all, which is two of them."""
     named = rows.group_by(by).agg(
         pl.col("clicks_before", "clicks_after").cast(pl.Int64).sum(),
         pl.col(OF_ROWS).sum(),

@@ -1,11 +1,11 @@
 """Cliffs: several pages that broke at once, and the dated event that they may have to do with; spells in and out of the
 results.
 
-Breaks (breaks.py) of pages whose week lies within ten days of an event are set under it. Beside them stands how many would have
+Breaks (breaks.py) of pages whose week lies within ten days of an event are set under it. Next to them is how many would have
 broken so near by chance: the breaks that fall on the other weeks, spread evenly, for as many weeks as the event's are. Breaks
-that no event explains form a cliff of their own where more pages broke in one week and direction than chance makes likely:
-at least three, and the Poisson chance of so many, at the rate of all other weeks, at most 1 % after Bonferroni's correction
-for the weeks looked at.
+that no event explains form a cliff of their own where more pages broke in one week and direction than chance makes likely: at
+least three, and the Poisson chance of so many, at the rate of all other weeks, at most 1 % after Bonferroni's correction for
+the weeks looked at.
 
 A spell is a run of weeks in which a page was shown, or was not. A page is said to be out when it is not shown for three weeks
 or more, while as long a stretch at its pace before would have shown it twenty times or more (the chance of none is then

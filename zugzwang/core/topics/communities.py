@@ -1,20 +1,19 @@
-"""Topics: communities of queries that mean the same or stand together.
+"""Topics: communities of queries that mean the same or are together.
 
 Three kinds of evidence join two queries, each 0…1:
 
-  results   the Jaccard index of the organic addresses on their captured results pages: the search engine answers them alike
-  shown     the same pages of ours are shown for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
+  results   the Jaccard index of the organic addresses on their captured SERPs: the search engine answers them alike
+  shown     the same pages of the site rank for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
   words     the cosine of their weighted stems (TF-IDF: Manning, Raghavan & Schütze 2008, chapter 6)
 
-Weighed 3 : 1 : 1; what is not known of a pair – a results page that was not captured, a query for which we are not shown –
-takes its weight along. Pages and addresses that go with more than a tenth of all queries (the home page, an encyclopaedia) say
-nothing. Weights and bounds are our own choice, from trials on planted sites whose wordings cross (docs/methods.md).
+Weighed 3 : 1 : 1; what is not known of a pair – a SERP that was not captured, a query for which we are not shown – takes its
+weight along. Pages and addresses that go with more than a tenth of all queries (the home page, an encyclopaedia) say nothing.
+Weights and bounds are our own choice, from trials on planted sites whose wordings cross (docs/methods.md).
 
 Each query keeps its NEIGHBOURS strongest ties of at least TIE_LEAST (of a large site OF_MANY, or it takes minutes). Communities
 are Leiden's (Traag, Waltman & van Eck 2019) by modularity, as igraph does it. Modularity sees no communities that are small
-beside the whole (Fortunato & Barthélemy 2007), so its resolution grows with the number of queries: topics of a large site are
-as fine as those of a small one.
-"""
+next to the whole (Fortunato & Barthélemy 2007), so its resolution grows with the number of queries: topics of a large site are
+as fine as those of a small one."""
 
 import random
 from collections.abc import Iterator

@@ -1,5 +1,5 @@
-"""What people changed about topics: joined, set apart, named, dropped. Kept by queries, not by numbers of communities, so that
-it survives new data: a topic is the one in which its query lies now.
+"""What people changed about topics: joined, set apart, named, dropped. Kept by queries, not by numbers of communities, so it
+survives new data: a topic is the one in which its query lies now.
 
 Applied in the order in which they were made: set apart – the queries named leave for a topic of their own –, joined – the
 topics of two queries become one –, then names and drops. A query that is gone changes nothing.

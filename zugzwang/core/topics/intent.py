@@ -1,10 +1,10 @@
-"""What somebody wants who searches: to know, to go somewhere, to do something (Broder 2002); the trade adds to compare, and to
+"""What someone needs who searches: to know, to go somewhere, to do something (Broder 2002); the trade adds to compare, and to
 find something near.
 
 Words decide first, for they are the searcher's own: "how", "what" ask for knowledge, "buy", "hire" for doing, "best", "versus"
-compare, "near me" looks nearby, the name of a site wants that site. Where words say nothing, the blocks of a captured results
-page do, for a search engine shows what searchers click: shopping and ads, a map, answers and questions, site links. Word lists
-are common practice, no source, in six languages; of a query that has none of either nothing is said.
+compare, "near me" looks nearby, the name of a site needs that site. Where words say nothing, the blocks of a captured SERP do,
+for a search engine shows what searchers click: shopping and ads, a map, answers and questions, site links. Word lists are
+common practice, no source, in six languages; of a query that has none of either nothing is said.
 
 A topic's intent is that of most of its searches, among those of which anything is known.
 """
@@ -32,7 +32,7 @@ _WORDS: dict[Intent, str] = {
 IntentFound = tuple[Intent, str] | None  # the intent, and the word or block that tells it
 _SAYS = {intent: re.compile(rf"(?:^|\s)({words})(?=\s|$)") for intent, words in _WORDS.items()}
 _BLOCKS: dict[str, Intent] = {
-    "shopping": "transactional", "ads": "transactional", "map": "local", "answer box": "informational",
+    "shopping": "transactional", "ads": "transactional", "map": "local", "featured snippet": "informational",
     "generated summary": "informational", "questions": "informational", "site links": "navigational",
     "knowledge panel": "navigational",
 }  # fmt: skip
@@ -61,7 +61,7 @@ def by_words(query: str, names: Collection[str] = ()) -> IntentFound:
 
 
 def by_blocks(blocks: Iterable[str]) -> IntentFound:
-    """The intent that most blocks of a results page speak for, and the first of these blocks."""
+    """The intent that most blocks of a SERP speak for, and the first of these blocks."""
     result = [block for block in blocks if block in _BLOCKS]
     if not result:
         return None
@@ -72,7 +72,7 @@ def by_blocks(blocks: Iterable[str]) -> IntentFound:
 def of_topic(
     result: Sequence[tuple[float, tuple[Intent, str] | None, tuple[Intent, str] | None]],
 ) -> tuple[Intent | None, list[str]]:
-    """The intent of a topic with its reasons. `told`: searches of each query, what its words and what its blocks tell."""
+    """The intent of a topic with its reasons. `reported`: searches of each query, what its words and what its blocks tell."""
     weight: dict[Intent, float] = defaultdict(float)
     said: dict[str, float] = defaultdict(float)
     shown: Counter[str] = Counter()
@@ -89,9 +89,9 @@ def of_topic(
         if blocks and blocks[0] == intent:
             shown[blocks[1]] += 1
     share = weight[intent] / sum(weight.values())
-    reasons = [f"{100 * share:.0f} % of the searches that say what is wanted want {_WANTS[intent]}"]
+    reasons = [f"{100 * share:.0f} % of the searches have this intent: {_WANTS[intent]}"]
     if said:
         reasons.append(f"words: {', '.join(sorted(said, key=lambda one: -said[one])[:4])}")
     captured = sum(blocks is not None for _, _, blocks in result)
-    reasons += [f"{number} of {captured} results pages: {block}" for block, number in shown.most_common(2)]
+    reasons += [f"{number} of {captured} SERPs: {block}" for block, number in shown.most_common(2)]
     return intent, reasons

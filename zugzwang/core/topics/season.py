@@ -1,9 +1,9 @@
 """The season of a topic: how much of a year's searches each calendar month has, and by when a page for it must be ready.
 
-Index: a month's searches over the mean month's, so that 1 is usual. A topic is **seasonal** where its queries agree on the
-order of months more than chance would have it – Friedman's test with months as treatments and the topic's queries as blocks
-(Friedman 1937), at 1 in 1,000 – and its highest month is at least PEAK_LEAST of the mean. Of fewer than QUERIES_LEAST queries
-agreement cannot be tested: then the highest month must be ALONE_LEAST.
+Index: a month's searches over the mean month's, so 1 is usual. A topic is **seasonal** where its queries agree on the order of
+months more than chance would have it – Friedman's test with months as treatments and the topic's queries as blocks (Friedman
+1937), at 1 in 1,000 – and its highest month is at least PEAK_LEAST of the mean. Of fewer than QUERIES_LEAST queries agreement
+cannot be tested: then the highest month must be ALONE_LEAST.
 
 Ready by: two months before the index passes 1 on its way to the peak, for a page needs that long to be found (common practice,
 no source; two months are our own choice).

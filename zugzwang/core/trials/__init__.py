@@ -1,1 +1,1 @@
-"""Trials: changes with their question asked beforehand, and what came of them."""
+"""Trials: changes with their question asked beforehand, and the result of them."""

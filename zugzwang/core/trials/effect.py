@@ -1,13 +1,14 @@
-"""What came of a change to some units, beside those that nobody changed: before and after.
+"""The result of a change to some units, next to those that no one changed: before and after.
 
-What each unit would have done is foretold from the untouched ones of its size: a weighted regression of their answers on what
-they are held against (core.trials.units), within a window of the NEIGHBOURS nearest in size. How far it went beyond is its own
-effect; the change's is their mean, each weighing as much as it tells. The untouched are foretold likewise, each without itself.
+What each unit would have done is predicted from the unchanged ones of its size: a weighted regression of their answers on what
+they are compared with (core.trials.units), within a window of the NEIGHBOURS nearest in size. How far it went beyond is its own
+effect; the change's is their mean, each weighing as much as it tells. The unchanged are predicted likewise, each without
+itself.
 
-How sure: the change is placed on untouched ones – for each changed unit one of its neighbours, drawn at random, many times –
-and the effect stands among the effects placed there (Fisher 1935, The Design of Experiments, chapter 2: all four of four cups
-right by chance is 1 in 70). p = 2 · (1 + those placed that went as far, in its direction) / (1 + placed), at most 1. The
-interval is that of all effects that such placing would not call: the effect less the upper and lower 2.5 % of those placed.
+How sure: the change is placed on unchanged ones – for each changed unit one of its neighbours, drawn at random, many times –
+and the effect is among the effects placed there (Fisher 1935, The Design of Experiments, chapter 2: all four of four cups right
+by chance is 1 in 70). p = 2 · (1 + those placed that went as far, in its direction) / (1 + placed), at most 1. The interval is
+that of all effects that such placing would not call: the effect less the upper and lower 2.5 % of those placed.
 
 What could be seen at all: the least rise that is called at 5 % in four of five cases, from the placed effects of earlier weeks.
 
@@ -34,7 +35,7 @@ Ints = npt.NDArray[np.intp]
 @dataclass(frozen=True)
 class Effect:
     """`effect`, `low`, `high`: differences of answers (logarithms of ratios; positions as they are). `placed`: the effects of
-    placing the change on untouched ones. `untouched`: how many stood beside them."""
+    placing the change on unchanged ones. `unchanged`: how many went with them."""
 
     effect: float
     low: float
@@ -45,8 +46,8 @@ class Effect:
 
 
 def effect(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
-    """What came of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer than
-    UNTOUCHED_LEAST are left, or none of the changed is known."""
+    """The result of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer
+    than UNTOUCHED_LEAST are left, or none of the changed is known."""
     predicted = predicted_by_controls(units, changed, out)
     if predicted is None:
         return None
@@ -75,9 +76,9 @@ def smallest_visible(units: Units, changed: Sequence[int], out: Sequence[int] = 
 
 @dataclass(frozen=True)
 class Prediction:
-    """Of the changed units: how far beyond what was foretold, on which scale and amid which noise, and how that
-    leans on its window. Of the untouched, in the order of their size: how far beyond, in scales (`neighbours`), their weight
-    and what they were held against. `first`, `last`: the window of neighbours of each changed one."""
+    """Of the changed units: how far beyond what was predicted, on which scale and amid which noise, and how that leans on its
+    window. Of the unchanged, in the order of their size: how far beyond, in scales (`neighbours`), their weight and what they
+    were compared with. `first`, `last`: the window of neighbours of each changed one."""
 
     unit: np.ndarray
     beyond: Floats
@@ -93,7 +94,7 @@ class Prediction:
 
 
 def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[int]) -> Prediction | None:
-    """What the untouched foretell of the changed; None where they are too few, or no changed one is known."""
+    """What the unchanged predict of the changed; None where they are too few, or no changed one is known."""
     is_changed = np.isin(units.unit, list(changed))
     free = ~is_changed & ~np.isin(units.unit, list(out))
     if free.sum() < UNTOUCHED_LEAST or not is_changed.any():
@@ -102,7 +103,7 @@ def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[in
     values = np.column_stack([np.ones(order.size), units.covariates[order]])
     answers, weight, sizes = units.answers[order], 1 / units.counted[order], units.size[order]
     sums = _Sums(values, answers, weight)
-    # Each untouched one is foretold by its window without itself.
+    # Each unchanged one is predicted by its window without itself.
     first, last = _windows(sizes, sizes)
     beyond, spread = sums.beyond(values, answers, first, last, without=np.arange(order.size))
     squares = np.concatenate([[0.0], np.cumsum(beyond**2 / (units.counted[order] + spread))])
@@ -152,18 +153,18 @@ class _Sums:
         self.with_answers = np.concatenate([np.zeros((1, current.shape[1])), np.cumsum(self.own_answers, axis=0)])
 
     def centred(self, values: Floats) -> Floats:
-        """Around their middle, so that running sums keep their digits."""
+        """Around their middle, so running sums keep their digits."""
         return np.column_stack([values[:, 0], values[:, 1:] - self.middle])
 
     def leverage(self, values: Floats, first: Ints, last: Ints) -> Floats:
-        """What is foretold for each is a sum over its window: answer · weight · (given · leans)."""
+        """What is predicted for each is a sum over its window: answer · weight · (given · leans)."""
         products = self.products[last] - self.products[first] + self.ridge
         return np.asarray(np.linalg.solve(products, self.centred(values)[:, :, None])[:, :, 0])
 
     def beyond(
         self, values: Floats, answers: Floats, first: Ints, last: Ints, without: Ints | None = None
     ) -> tuple[Floats, Floats]:
-        """How far each answer lies beyond what its window foretells, and the variance of the foretelling, in units of noise."""
+        """How far each answer lies beyond what its window predict, and the variance of the foretelling, in units of noise."""
         current = self.centred(values)
         products = self.products[last] - self.products[first]
         sums = self.with_answers[last] - self.with_answers[first]
@@ -176,12 +177,12 @@ class _Sums:
 
 
 def _shared_doubt(predicted: Prediction, weight: Floats) -> float:
-    """By how much more the effect scatters than one placed on neighbours: the changed ones may stand apart from them (all had
-    fallen, say), and what is foretold there is wrong for all of them at once."""
+    """By how much more the effect scatters than one placed on neighbours: the changed ones may be apart from them (all had
+    fallen, say), and what is predicted there is wrong for all of them at once."""
     leverage = np.zeros((predicted.controls + 1, predicted.leverage.shape[1]))
     np.add.at(leverage, predicted.first, weight[:, None] * predicted.leverage)
     np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leverage)
-    # How much each untouched one's answer counts in what is foretold for all changed ones together.
+    # How much each unchanged one's answer counts in what is predicted for all changed ones together.
     counts = predicted.weight * np.einsum("ni,ni->n", np.cumsum(leverage, axis=0)[:-1], predicted.covariates)
     shared = float((counts**2 / predicted.weight).sum()) * float(np.average(predicted.noise, weights=weight))
     return float(np.sqrt(1 + shared / float((weight**2) @ predicted.scale**2)))

@@ -1,14 +1,14 @@
-"""A trial by lot: units in pairs that are alike, of each pair one is changed, drawn by lot. The strongest evidence there is.
+"""A randomised trial: similar units form pairs, and a random draw decides which of a pair is changed.
+This is the strongest evidence there is.
 
 Pairs: units in the order of their size, two by two; of an odd number the smallest stays out. The draw is kept with its seed and
 can be made again.
 
-The effect is the mean of the pairs' differences, after what the units did before is taken off: covariates, with the slopes
-that the site's other units have, so that nothing is fitted to the trial itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the
-variance falls by 1 − ρ²). How sure: the lot could have fallen otherwise in each pair; p is the share of such lots that differ
-as much – all of them where there are at most LOTS, else so many drawn (Fisher 1935). The interval is that of all effects that
-would not be called, wider by Student's t over the normal for the few pairs that tell their own scatter.
-"""
+The effect is the mean of the pairs' differences, after what the units did before is taken off: covariates, with the slopes that
+the site's other units have, so nothing is fitted to the trial itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the variance falls
+by 1 − ρ²). How sure: the lot could have fallen otherwise in each pair; p is the share of such lots that differ as much – all of
+them where there are at most LOTS, else so many drawn (Fisher 1935). The interval is that of all effects that would not be
+called, wider by Student's t over the normal for the few pairs that tell their own scatter."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -27,7 +27,7 @@ LOTS = 4_096
 
 @dataclass(frozen=True)
 class SplitEffect:
-    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have told."""
+    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have reported."""
 
     effect: float
     low: float
@@ -44,7 +44,7 @@ def pairs_of(units: Units) -> list[tuple[int, int]]:
 
 
 def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[int]]:
-    """Which of each pair is changed, by lot: (changed, unchanged).
+    """Which of each pair is changed, at random: (changed, unchanged).
 
     >>> draw([(1, 2), (3, 4)], 7) == draw([(1, 2), (3, 4)], 7)
     True
@@ -58,7 +58,7 @@ def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[i
 def split_effect(
     units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
 ) -> SplitEffect | None:
-    """What came of a change to one of each pair; `out`: units that foretell nothing. None with fewer than PAIRS_LEAST pairs."""
+    """The result of a change to one of each pair; `out`: units that predict nothing. None with fewer than PAIRS_LEAST pairs."""
     beyond = _beyond(units, [*changed, *unchanged], out)
     current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
     if len(current) < PAIRS_LEAST:
@@ -82,7 +82,7 @@ def split_effect(
 
 
 def _beyond(units: Units, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
-    """How far each wanted unit's answer lies beyond what the site's other units foretell; with few others, beyond its own
+    """How far each wanted unit's answer lies beyond what the site's other units predict; with few others, beyond its own
     before."""
     predicted = predicted_by_controls(units, wanted, out)
     if predicted is not None:

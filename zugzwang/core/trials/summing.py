@@ -44,5 +44,5 @@ def sum_up(effects: Sequence[float], variances: Sequence[float]) -> Summed | Non
 
 
 def variance_of(low: float, high: float) -> float:
-    """The variance that an interval of 95 % stands for."""
+    """The variance that an interval of 95 % represents."""
     return ((high - low) / (2 * NORMAL_95)) ** 2

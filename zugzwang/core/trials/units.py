@@ -1,11 +1,10 @@
 """What a trial looks at: pages or rows, what they did before and after, and what was usual for them.
 
-Effects are told as ratios. So a unit's answer is a logarithm: of its clicks after, of how often it was shown, of its CTR; its
-position is told as it is. What it did before, what was usual for it in the twelve weeks before those, how far it stood below
-the site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is held against
+Effects are reported as ratios. So a unit's answer is a logarithm: of its clicks after, of impressions, of its CTR; its position
+is reported as it is. What it did before, what was usual for it in the twelve weeks before those, how far it was below the
+site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is compared with
 (covariates): a page that was picked because it was low, had fallen, or comes before its season, comes up by itself as others
-like it do.
-"""
+like it do."""
 
 from dataclasses import dataclass
 from typing import Literal, get_args
@@ -21,12 +20,12 @@ Design = Literal["before-after", "randomised"]
 DESIGNS: tuple[Design, ...] = get_args(Design)
 SIDES = ("usual", "before", "after", "year_before", "year_after")
 HALF = 0.5
-OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to month beside what counting makes
+OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to month next to what counting makes
 
 
 @dataclass(frozen=True)
 class Units:
-    """Units as arrays. `answers`: one a unit; `given`: (units, covariates), what they are held against; `counted`: about the
+    """Units as arrays. `answers`: one a unit; `given`: (units, covariates), what they are compared with; `counted`: about the
     variance that counting makes of an answer; `size`: by which units are alike."""
 
     unit: np.ndarray
@@ -39,7 +38,7 @@ class Units:
 def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Units:
     """`sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those days are not loaded), and
     expected_before (clicks by the site's curve; null: not known). `share_of_usual`: days before over days of the usual ones.
-    Their own season is taken off, but `by_lot`: both halves have it, and it is one more of what they are held against."""
+    Their own season is taken off, but `by_lot`: both halves have it, and it is one more of what they are compared with."""
     if measure == "position":
         return _positions(sides)
     counts = {side: _counts(sides, side, "impressions" if measure == "impressions" else "clicks") for side in SIDES}
@@ -60,7 +59,7 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
     below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
     season, doubt = _season(counts["year_before"], counts["year_after"])
     if measure == "ctr" and season.any():
-        # Clicks moved with how often it was shown: what is left is the CTR's own season.
+        # Clicks moved with impressions: what is left is the CTR's own season.
         season = season - _moved(shown["year_before"], shown["year_after"])
     values = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER

@@ -1,9 +1,8 @@
-"""Branded queries: they are clicked as only brands are, and would hide the rest. Which they are, the analyst says in
+"""Branded queries: they are clicks as only brands get, and would hide the rest. Which they are, the analyst says in
 patterns (patterns.py); what is suggested comes from the site's name and from how queries are clicked.
 
-A word is suggested as a brand when the queries that hold it stand first nearly always and are clicked far more than the
-site's other queries that stand first (common practice, no source: people who search for a name click that name).
-"""
+A word is suggested as a brand when the queries that hold it come first nearly always and are clicked far more than the site's
+other queries that come first (common practice, no source: people who search for a name click that name)."""
 
 import re
 from dataclasses import dataclass
@@ -11,8 +10,8 @@ from dataclasses import dataclass
 import polars as pl
 
 FIRST_PLACE = 1.5
-FIRST_SHARE = 0.8  # of a brand word's impressions stand first
-CLICKED_MORE = 1.5  # times the CTR of other queries that stand first
+FIRST_SHARE = 0.8  # of a brand word's impressions come first
+CLICKED_MORE = 1.5  # times the CTR of other queries that come first
 ENOUGH_SHOWN = 200
 ENOUGH_QUERIES = 3
 SUGGESTIONS = 8
@@ -20,7 +19,7 @@ SUGGESTIONS = 8
 
 @dataclass(frozen=True)
 class Suggestion:
-    """A pattern that may mean the brand, and why: `queries` that it matches, `ctr` in first place beside `ctr_of_others`."""
+    """A pattern that may mean the brand, and why: `queries` that it matches, `ctr` in first place next to `ctr_of_others`."""
 
     pattern: str
     reason: str
@@ -42,7 +41,7 @@ def suggest(rows: pl.DataFrame, host: str, known: pl.Series) -> list[Suggestion]
 
 
 def _from_name(rows: pl.DataFrame, host: str) -> Suggestion | None:
-    """The name in the host, its letters as they stand or with blanks between them: marrowbank.example → marrow ?bank."""
+    """The name in the host, its letters as they are or with blanks between them: marrowbank.example → marrow ?bank."""
     labels = host.lower().removeprefix("www.").split(".")
     name = re.sub(r"[^a-z0-9]", "", labels[-2] if len(labels) > 1 else labels[0])
     if len(name) < 3:
@@ -99,6 +98,6 @@ def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:
         pl.col("ctr") >= CLICKED_MORE * usual
     )
     return [
-        Suggestion(rf"\b{row['word']}\b", "clicked as only brands are", row["queries"], row["ctr"], usual)
+        Suggestion(rf"\b{row['word']}\b", "clicks as only brands get", row["queries"], row["ctr"], usual)
         for row in found.sort("clicks_first", "word", descending=[True, False]).iter_rows(named=True)
     ]

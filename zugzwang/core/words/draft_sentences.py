@@ -20,7 +20,7 @@ def page_two_candidates(rows: int, as_much: int) -> str:
 
 
 def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> str:
-    """Whether saying more of the terms goes with a better place, on this site's captures.
+    """Whether saying more of the terms goes with a better position, on this site's captures.
 
     >>> goes_with_rank(-0.3, 0.001, 40)
     'On 40 captured SERPs, those that cover more rank higher (ρ −0.30, p < 0.01).'
@@ -35,7 +35,7 @@ def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> st
 
 
 def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] | None = None) -> str:
-    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the pages above (length).
+    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the competing pages (length).
 
     >>> fault("long sentence", 41, "")
     'A sentence of 41 words. Cut it in two.'
@@ -44,13 +44,13 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
         low, high = count(wanted[0]), count(wanted[1])
         return f"{count(number)} words; half of the competing pages have {low} to {high}."
     if kind == "headings" and number:
-        return f"A heading of level {number} is left out above this one."
+        return f"A heading of level {number} is missing above this one."
     if kind == "short answer":
         current = f"The current text has {count(number)}." if number else "There is no text yet."
-        return f"Answer the query in 40 to 300 characters right below a heading that asks it. {current}"
+        return f"Answer the query in 40 to 300 characters right below a heading with the question. {current}"
     result = {
         "long sentence": f"A sentence of {number} words. Cut it in two.",
-        "wall of text": f"A paragraph of {number} words. Part it.",
+        "wall of text": f"A paragraph of {number} words. Split it.",
         "headings": f"The text has {other}.",
         "picture": f"The picture {other or 'without a name'} has no alt text. Describe what it shows.",
         "repeated": f"{number} words that {other or 'another page'} also has. Rephrase it, or link to that page.",
@@ -59,16 +59,16 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
 
 
 def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
-    """How a draft stands beside the pages above.
+    """How a draft goes with the competing pages.
 
     >>> draft(640, 14, 22, 0.71, 0.68)
-    '640 words. It says 14 of 22 terms and covers 68 %; the middle page above covers 71 %.'
+    '640 words. It uses 14 of 22 related terms: term coverage 68 %; the median competing page covers 71 %.'
     """
     result = f"{count(words)} word{'' if words == 1 else 's'}."
     if not terms or covers is None:
         return f"{result} No related terms yet: capture and fetch three competing pages first."
-    extras = "" if above is None else f"; the middle page above covers {100 * above:.0f} %"
-    return f"{result} It says {said} of {terms} terms and covers {100 * covers:.0f} %{extras}."
+    extras = "" if above is None else f"; the median competing page covers {100 * above:.0f} %"
+    return f"{result} It uses {said} of {terms} related terms: term coverage {100 * covers:.0f} %{extras}."
 
 
 def drafts(open_ones: int, all_of_them: int) -> str:
@@ -78,7 +78,7 @@ def drafts(open_ones: int, all_of_them: int) -> str:
     '2 drafts are open, 1 is done.'
     """
     if not all_of_them:
-        return "No draft yet. Begin one from a page to write (Topics), from a page's file, or from a nearly ready row."
+        return "No draft yet. Start one from a content gap (Topics), a page file, or a page-two candidate."
     done = all_of_them - open_ones
     result = f"{count(open_ones)} draft{' is' if open_ones == 1 else 's are'} open"
     return f"{result}, {count(done)} {'is' if done == 1 else 'are'} done." if done else f"{result}."

@@ -13,7 +13,7 @@ def _few(number: int, one: str, more: str) -> str:
 
 
 def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
-    """What the pages of a site want of links.
+    """Which links the pages of a site need.
 
     >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'
@@ -34,11 +34,11 @@ def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
 
 def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
     """What was found of some phrases."""
-    what = _few(phrases, "phrase", "phrases") + ("" if typed else " (the pages' main queries and their wordings)")
-    open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("only its own page", 0)
+    what = _few(phrases, "phrase", "phrases") + ("" if typed else " (main queries and their variants)")
+    open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("no internal mention", 0)
     verb = "has" if open_ones == 1 else "have"
-    said = f"{what} looked for: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
-    return f"{said}; {_few(gaps, 'phrase is', 'phrases are')} said by the page meant alone." if gaps else f"{said}."
+    said = f"{what} searched: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
+    return f"{said}; {_few(gaps, 'phrase is', 'phrases are')} have no internal mention." if gaps else f"{said}."
 
 
 def plan(links: int, targets: int, before: float, after: float) -> list[str]:
@@ -67,10 +67,10 @@ def faults(by_fault: Mapping[str, int]) -> list[str]:
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
-    """How far the links are that somebody took on."""
+    """How far the links are that someone took on."""
     total = sum(by_state.values())
     if not total:
-        return ["No accepted links yet. Accept suggestions in the link plan; they appear here by page to edit."]
+        return ["No accepted links yet. Accept suggestions under “Suggested links”; they appear here by page to edit."]
     rows = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
     return [f"{_few(total, 'accepted link', 'accepted links')} on {_few(pages, 'page', 'pages')}: {rows}."]
 

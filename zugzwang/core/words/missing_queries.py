@@ -1,17 +1,17 @@
-"""What to do about a query that a page is shown for and says too little, too late, or not at all.
+"""What to do about a query that a page ranks for and says too little, too late, or not at all.
 
-A row's saying is one of: unsaid; in other forms alone; late – said exactly, first below the first half of the words and in no
-heading; said. What is said is left, or said less often where it stands more often than at the upper quartile of the pages
-above: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
+A row's saying is one of: missing; in other forms alone; late – said exactly, first below the first half of the words and in no
+heading; said. What is said is left, or said less often where it is more often than at the upper quartile of the competing
+pages: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
 source):
 
-  settle the clash first                     several pages answer the query
+  resolve the clash first                     several pages answer the query
   move it up                                 said, but late
-  link to the page that says it              another page of ours fits it closely
-  give it a page of its own                  the page is about something else (fit off)
-  say it in the title                        it is the page's main query
-  say it as a heading, with a short answer   it asks something
-  say it in the text                         everything else
+  link to the page that covers it              another page of the site fits it closely
+  write a page for it                  the page is about something else (fit off)
+  add it to the title                        it is the page's main query
+  add it as a heading, with a short answer   it asks something
+  add it to the text                         everything else
 """
 
 from dataclasses import dataclass
@@ -54,8 +54,8 @@ _ASKS = frozenset(
 
 @dataclass(frozen=True)
 class Context:
-    """What is known of a row beside how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
-    the pages above; None where they are not known."""
+    """What is known of a row next to how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
+    the competing pages; None where they are not known."""
 
     fit: Fit | None
     in_clash: bool = False
@@ -85,17 +85,17 @@ def what_to_do(query: str, said: Said, extras: Context) -> str:
     on_page = on_page_of(said)
     stuffed = extras.usual_high is not None and said.exactly > 2 and said.per_thousand > extras.usual_high
     if on_page == "on the page":
-        return "say it less often" if stuffed else "leave it"
+        return "use it less often" if stuffed else "leave it"
     if on_page == "other forms" and set(said.where) & set(PROMINENT):
         return "leave it"
     if extras.in_clash:
-        return "settle the clash first"
+        return "resolve the clash first"
     if on_page == "low on the page":
         return "move it up"
     if extras.another_says_it:
-        return "link to the page that says it"
+        return "link to the page that covers it"
     if extras.fit == "off" and on_page == "missing":
-        return "give it a page of its own"
+        return "write a page for it"
     if extras.is_main:
-        return "say it in the title"
-    return "say it as a heading, with a short answer" if asks(query) else "say it in the text"
+        return "add it to the title"
+    return "add it as a heading, with a short answer" if asks(query) else "add it to the text"

@@ -1,4 +1,4 @@
-"""How wide a text is on a results page, in pixels, and where it is cut off.
+"""How wide a text is on a SERP, in pixels, and where it is cut off.
 
 Search engines set titles at 20 px and descriptions at 14 px and cut them at about 600 and 960 px (common practice, no source).
 The letters' advance widths are those of Arimo, whose metrics are Helvetica's: thousandths of an em, without kerning. Letters

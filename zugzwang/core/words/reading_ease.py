@@ -1,9 +1,9 @@
 """How easy a text reads, 0 (hard) to 100 (easy) and beyond, by the Flesch formula of its language.
 
 English 206.835 − 1.015·w − 84.6·s (Flesch 1948, Journal of Applied Psychology 32:221–233), w words a sentence, s syllables a
-word; German 180 − w − 58.5·s (Amstad 1978); French 207 − 1.015·w − 73.6·s (Kandel & Moles 1958); Spanish 206.84 − 1.02·w −
-60·s (Fernández Huerta 1959: syllables and sentences in 100 words); Italian 217 − 1.3·w − 60·s (Franchina & Vacca 1972); Dutch
-206.835 − 0.93·w − 77·s (Douma 1960). Other languages: not told.
+word; German 180 − w − 58.5·s (Amstad 1978); French 207 − 1.015·w − 73.6·s (Kandel & Moles 1958); Spanish 206.84 − 1.02·w − 60·s
+(Fernández Huerta 1959: syllables and sentences in 100 words); Italian 217 − 1.3·w − 60·s (Franchina & Vacca 1972); Dutch
+206.835 − 0.93·w − 77·s (Douma 1960). Other languages: not reported.
 
 Syllables are counted as groups of vowels, in English and French without a silent e at the end: an approximation, a few per cent
 off what a dictionary says.

@@ -1,7 +1,7 @@
-"""What pages say of what is searched for: how often, in which words, where, and how far down.
+"""What pages say of what is searched for: how often, in which words, where, and how low.
 
-A page says a query exactly where its words stand one behind the other in one piece (core.pages.content), letters' case and
-possessives ignored. It says it in other forms where the stems of the query's content words stand in that order, in one piece,
+A page says a query exactly where its words are one behind the other in one piece (core.pages.content), letters' case and
+possessives ignored. It says it in other forms where the stems of the query's content words are in that order, in one piece,
 within a window of twice as many words as the query has. Every saying counts once; those that overlap are one.
 
 All pages are cut into words together, by columns: each different word is stemmed once for the whole site.
@@ -29,7 +29,7 @@ Ids = npt.NDArray[np.uint32]
 KIND_NAMES = ("", "title", *RUNNING, "img")
 _WORD = r"[\p{L}\p{M}\p{N}]+(?:['’][\p{L}\p{M}\p{N}]+)*"
 _TOKEN = f"[{LINK_OPENS}{LINK_CLOSES}]|{_WORD}"
-_GAP = 0  # the id of what stands between two pieces
+_GAP = 0  # the id of what is between two pieces
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Texts:
 
 @dataclass(frozen=True)
 class Said:
-    """How a page says a query. `first`: which of the page's words begins the first saying, from 1; None where it stands in the
+    """How a page says a query. `first`: which of the page's words begins the first saying, from 1; None where it is in the
     title, in a picture's text or nowhere. `words`: of the page."""
 
     exactly: int = 0
@@ -65,7 +65,7 @@ class Said:
 
     @property
     def first_at(self) -> float | None:
-        """How far down the first saying stands, 0…1 of the words."""
+        """How low the first saying is, 0…1 of the words."""
         return None if self.first is None or not self.words else (self.first - 1) / self.words
 
     @property
@@ -192,7 +192,7 @@ class Reader:
         return tuple(one for one in WHERE if one in found)
 
     def _ids(self, query: str) -> tuple[list[int], list[int]]:
-        """The ids of a query's words, and of its content words' stems; none where a word stands nowhere."""
+        """The ids of a query's words, and of its content words' stems; none where a word is nowhere."""
         if query not in self._asked:
             result = words(query)
             known = [self._of_text.get(word, (0, 0))[0] for word in result]
@@ -208,7 +208,7 @@ class Reader:
 
 
 def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
-    """Where some ids stand one behind the other; runs that overlap count once."""
+    """Where some ids are one behind the other; runs that overlap count once."""
     if 0 in asked or places.size < len(asked):
         return []
     last = places.size - len(asked) + 1
@@ -223,7 +223,7 @@ def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
 
 
 def _in_order(places: Ids, asked: Sequence[int], window: int) -> list[tuple[int, int]]:
-    """Where some ids stand in order, within a window of places and without a gap between: (first, end)."""
+    """Where some ids are in order, within a window of places and without a gap between: (first, end)."""
     if not asked:
         return []
     result: list[tuple[int, int]] = []

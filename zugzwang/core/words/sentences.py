@@ -93,20 +93,20 @@ def sudden_days(sudden: Sequence[date]) -> str:
 
 NEEDS_DAYS = "This needs daily data; these are totals."
 QUERIES_OF_ROWS = (
-    "Query totals are not loaded, so each query is the sum of its pages: a query shown with two pages counts twice."
+    "Query totals are not loaded, so each query is the sum of its pages: a query that ranks with two pages counts twice."
 )
 
 
 def needs_rows(finest: str) -> str:
     """What is missing where only one of the two is known of each row."""
     current = {"query": "queries without their pages", "page": "pages without their queries"}[finest]
-    return f"Only {current} are loaded for these days. Load a table with both to see which page is shown for which query."
+    return f"Only {current} are loaded for these days. Load a table with both to see which page ranks for which query."
 
 
 def of_totals(lens: str) -> str:
     """What totals cannot say. Positions that moved have a higher usual CTR than their mean has, for the curve is convex."""
     so = "no row is called firm" if lens == "outperformers" else "some rows are missed"
-    return f"These are totals. Where a position moved within the period, the usual CTR is taken too low, so {so}."
+    return f"These are totals. Where a position moved within the period, expected CTR is too low, so {so}."
 
 
 def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) -> str:
@@ -139,16 +139,16 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 
 
 def explained_rows(number: int, sure: int) -> str:
-    """How many of the sure low rows are explained by what stands above them."""
+    """How many of the sure low rows are explained by what is above them."""
     are = "is" if number == 1 else "are"
     said = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
-    return f"{said}: look for a way into those, not at the title."
+    return f"{said}: aim for these features, not at the title."
 
 
 def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
-    """What stands above a row, and what of its loss that explains.
+    """What is above a row, and what of its loss that explains.
 
-    >>> explained(["answer box", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
+    >>> explained(["featured snippet", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
     'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
     """
     rows = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
@@ -160,7 +160,7 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
 
 
 def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
-    """What a better place would bring, if the row got there; `by_volume`: more than its own impressions say."""
+    """What a better position would bring, if the row got there; `by_volume`: more than its own impressions say."""
     if target >= position:
         return f"At {position:.1f} no better position is assumed; choose a target in the filters."
     if reachable_a_month < 0.5:
@@ -173,8 +173,8 @@ def reach(reachable_a_month: float, position: float, target: float, by_volume: b
 def chosen(ratio: float) -> str:
     """What to know of a file that holds only what was clicked, or only the top of a list."""
     return (
-        f"These rows were chosen by their clicks: those that were shown once or twice have {ratio:.1f} times the clicks that "
-        "they should have. So the curve is not the site's own and nothing is called a finding. Load an export with all rows."
+        f"These rows were selected by clicks: rows with one or two impressions have {ratio:.1f} times the clicks that "
+        "they should have. So the curve is wrong, and nothing is called a finding. Load an export with all rows."
     )
 
 
@@ -199,7 +199,7 @@ def curve_basis(basis: str, clicks: int) -> str:
             "instead, so treat every expectation with care."
         )
     if basis == "own":
-        return "The curve was set by hand for this site."
+        return "This site uses its own curve, set by an analyst."
     return f"The curve is your site's own, from {count(clicks)} non-brand clicks of the period."
 
 
@@ -209,7 +209,7 @@ def signed(value: float) -> str:
 
 
 def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
-    """The measures in words, those compared with beside them.
+    """The measures in words, those compared with next to them.
 
     >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
     '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
@@ -281,7 +281,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
 
 
 def breaks(found: int, series: int, weeks: int, level: str) -> str:
-    """How much was looked at for breaks, and what came of it."""
+    """How much was looked at for breaks, and its result."""
     one = level == "site" or series == 1
     what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
     said = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
@@ -320,16 +320,16 @@ def could_clash(able: int, queries: int) -> str:
     """What could have been found, where no clash was.
 
     >>> could_clash(1, 204)
-    'Of 204 queries 1 is shown often enough for a clash to be noticed.'
+    'Of 204 queries 1 is with enough impressions to notice a clash.'
     """
     are = "is" if able == 1 else "are"
     of_all = f"Of {count(queries)} quer{'ies' if queries != 1 else 'y'}"
-    return f"{of_all} {count(able)} {are} shown often enough for a clash to be noticed."
+    return f"{of_all} {count(able)} {are} with enough impressions to notice a clash."
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
-    """How many there are, what they cost, and on how many of them (`sure`) that is more than thin; and of how many `queries` a
-    fight could have been noticed (`able`)."""
+    """How many there are, what they cost, and on how many of them (`sure`) that is more than too little data; and of how many
+    `queries` a fight could have been noticed (`able`)."""
     costly = sum(number for kind, number in by_kind.items() if kind != "double listing")
     doubles = by_kind.get("double listing", 0)
     if not costly and not doubles:
@@ -354,7 +354,7 @@ NO_HAND_OFFS = "These are totals: whether pages take turns from day to day is no
 def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float, by_day: bool = True) -> str:
     """Why a clash is of its kind, in its numbers."""
     if not by_day:
-        return f"{contenders} pages are shown for it; whether on the same days is not known from totals."
+        return f"{contenders} pages rank for it; totals do not show whether on the same days."
     shared = _share(overlap)
     reasons = {
         "double listing": "are shown together, both on page one, one of them steadily in the top three",
@@ -371,26 +371,26 @@ def standing(status: str, since: date | None, stretch_days: int) -> str:
     return {
         "contested": "Still contested.",
         "too early": f"Too early to tell: {stretch_days} days of data after the decision are needed.",
-        "accepted": "Left as it is.",
+        "accepted": "Accepted as it is.",
     }[status]
 
 
 def fold(kind: str, shared_queries: float, say: float | None, since: date | None) -> str:
-    known = f"say {_share(say)} the same" if say is not None else "have not been crawled"
+    known = f"have {_share(say)} similar text" if say is not None else "have not been crawled"
     from_when = f" since about {day(since)}" if since is not None else ""
     what = {
         "same subject": "one subject twice",
-        "topic fold": "two topics folded into one",
-        "texts unknown": "one subject twice, or two topics folded into one",
+        "mixed topics": "two topics treated as one",
+        "texts unknown": "one subject twice, or two topics treated as one",
     }[kind]
-    return f"Shown for {_share(shared_queries)} the same queries{from_when}; they {known}: {what}."
+    return f"They share {_share(shared_queries)} of their queries{from_when}; they {known}: {what}."
 
 
 def folds(kinds: Sequence[str], found_groups: int) -> str:
     if not kinds:
         return "No two pages share enough queries to compare them."
-    same, folded = kinds.count("same subject"), kinds.count("topic fold")
-    parts = [f"{count(same)} with one subject twice", f"{count(folded)} with two topics folded into one"]
+    same, folded = kinds.count("same subject"), kinds.count("mixed topics")
+    parts = [f"{count(same)} with one subject twice", f"{count(folded)} with two topics treated as one"]
     if len(kinds) > same + folded:
         parts.append(f"{count(len(kinds) - same - folded)} whose texts are not known")
     groups_said = f"{count(found_groups)} group{'s' if found_groups != 1 else ''}"
@@ -408,7 +408,7 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
     '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better positions could bring about 300 more in total.'
     """
     if not pages:
-        return "No page was shown or visited in the period."
+        return "No page had impressions or visits in the period."
     of = f"{count(pages)} page{'s' if pages != 1 else ''}"
     if sure:
         verb = "lose" if sure != 1 else "loses"
@@ -423,7 +423,7 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
-    """Why a row stands in its page's account."""
+    """Why a row is in its page's account."""
     amount = f"{count(max(clicks_a_month, 1))} click{'s' if round(max(clicks_a_month, 1)) != 1 else ''} a month"
     if lever == "unite":
         return f"Several pages clash over “{query}”, which costs {amount}."
@@ -433,7 +433,7 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
 
 
 def reason_title(problems: Sequence[str]) -> str:
-    """Why a page wants another title or description.
+    """Why a page needs another title or description.
 
     >>> reason_title(["missing-description", "doubled-title"])
     'Its title and description: missing description, doubled title.'
@@ -452,13 +452,13 @@ def reason_missing(on_page: str, what_to_do: str) -> str:
 
 
 def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
-    """Why an answer box can be taken."""
+    """Why an featured snippet can be taken."""
     whose = f"{holder} holds the featured snippet" if holder else "Another site holds the featured snippet"
     return f"{whose}; your page lacks {', '.join(lacking)}." if lacking else f"{whose}; your page already has such an answer."
 
 
 def reason_above(query: str, taken_a_month: float) -> str:
-    """Why a row wants an answer and no other title."""
+    """Why a row needs an answer and no other title."""
     return f"SERP features above “{query}” take about {count(taken_a_month)} clicks a month; the title is not the cause."
 
 
@@ -473,12 +473,12 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
 
 
 def needs_texts(known: int, crawled: int) -> list[str]:
-    """What is missing where what pages say is looked for: without a page's text nothing is missing on it."""
+    """What is missing where what pages say is searched: without a page's text nothing is missing on it."""
     if not crawled:
         return [NEEDS_CRAWL]
     if known == crawled:
         return []
-    lacking = f"The crawl has no text of {count(crawled - known)} of {count(crawled)} pages, so what those say is not known."
+    lacking = f"The crawl has no text of {count(crawled - known)} of {count(crawled)} pages, so their text is unknown."
     return [f"{lacking} Crawl the site in Data, or load a crawl table with the text of each page."]
 
 
@@ -488,11 +488,11 @@ _PROBLEMS = {
     "too-long-title": "have a title that is cut off", "site-name-cut-title": "have a title whose site name is cut off",
     "same-as-heading-title": "repeat their heading in the title",
     "lacks-main-query-title": "lack their main query in the title",
-    "rewritten-by-engine-title": "are shown under another title", "missing-description": "have no description",
+    "rewritten-by-engine-title": "have another title on the SERP", "missing-description": "have no description",
     "several-description": "have several descriptions", "doubled-description": "share a description with another",
     "too-long-description": "have a description that is cut off",
     "lacks-main-query-description": "lack their main query in the description",
-    "rewritten-by-engine-description": "are shown with another description",
+    "rewritten-by-engine-description": "have another description on the SERP",
 }  # fmt: skip
 
 
@@ -511,7 +511,7 @@ def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: flo
 
 
 def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: float) -> str:
-    """How many queries their pages never say, or say far down."""
+    """How many queries their pages never say, or say low."""
     if not rows:
         return "No query with enough impressions has a page whose text is known."
     far = f", {count(late)} low on it" if late else ""
@@ -523,23 +523,23 @@ def said(phrase: str, exactly: int, others: int, first: int | None, words: int, 
     """How a page says a phrase.
 
     >>> said("dry bag", 2, 1, 41, 400, ["main heading", "text"])
-    'It says “dry bag” twice, first at word 41 of 400 (main heading, text), and once in other forms.'
+    '“dry bag” appears twice, first at word 41 of 400 (main heading, text), and once in other forms.'
     """
     if not exactly and not others:
-        return f"It never says “{phrase}”, in no form, in {count(words)} words."
+        return f"“{phrase}” is not on this page ({count(words)} words)."
     current = f" ({', '.join(where)})" if where else ""
     at = f", first at word {count(first)} of {count(words)}{current}" if first else current
     if not exactly:
-        return f"It says “{phrase}” in other forms alone, {times(others)}{at}."
+        return f"“{phrase}” appears in other forms only, {times(others)}{at}."
     also = f", and {times(others)} in other forms" if others else ""
-    return f"It says “{phrase}” {times(exactly)}{at}{also}."
+    return f"“{phrase}” appears {times(exactly)}{at}{also}."
 
 
 NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a service, in Data."
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
-    """How many results pages are known, and what stands above ours there.
+    """How many SERPs are known, and what is above the site's result there.
 
     >>> results(40, 38, 0, 210.4)
     '40 SERPs captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
@@ -559,22 +559,22 @@ NO_PAGE_QUERIES = (
 
 
 def competing_pages(queries: int, within_reach: int) -> str:
-    """For how many queries a better place is within our strength."""
+    """For how many queries a better position is within our strength."""
     one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a SERP capture that shows your page"
     better = f"For {count(within_reach)} of them a better position is within reach, going by referring domains."
     return f"{one}. {better}" if within_reach else f"{one}."
 
 
 def competitor_queries(queries: int, not_shown: int, missing_queries: int) -> str:
-    """How many queries the pages above win."""
+    """How many queries the competing pages win."""
     if not queries:
         return "No competing page is known to win a query."
     won = f"{count(queries)} quer{'ies bring' if queries != 1 else 'y brings'} visits to competing pages."
-    return f"{won} Your page is not shown for {count(not_shown)} of them and lacks {count(missing_queries)}."
+    return f"{won} Your page does not rank for {count(not_shown)} of them and lacks {count(missing_queries)}."
 
 
 def featured_snippets(boxes: int, openings: int, ours: int, lost: int, gain_a_month: float) -> str:
-    """How many answer boxes are known, and how many could be taken.
+    """How many featured snippets are known, and how many could be taken.
 
     >>> featured_snippets(12, 5, 2, 1, 210)
     '12 featured snippets captured: 5 could be won, 2 are yours, 1 was lost. They would bring about 210 clicks a month.'
@@ -591,7 +591,7 @@ def featured_snippets(boxes: int, openings: int, ours: int, lost: int, gain_a_mo
 def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None, counts: bool) -> str:
     """What a kind of block costs here; `counts`: whether that is beyond chance.
 
-    >>> block_cost("answer box", 12, 0.36, 0.28, 0.47, True).replace(THIN_SPACE, " ")
+    >>> block_cost("featured snippet", 12, 0.36, 0.28, 0.47, True).replace(THIN_SPACE, " ")
     'Answer box above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
     """
     if factor is None or low is None or high is None:
@@ -603,10 +603,10 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
-    """How far down a results page one's own result is. `blocks`: from above, the kind of each and whether it is one's own.
+    """How low a SERP your own result is. `blocks`: from above, the kind of each and whether it is your own.
 
-    >>> results_page([("ad", False), ("ad", False), ("answer box", False), ("organic", False), ("organic", True)])
-    'Your result is the 5th block on the page; above it: 2 × ad, 1 × answer box, 1 × organic.'
+    >>> results_page([("ad", False), ("ad", False), ("featured snippet", False), ("organic", False), ("organic", True)])
+    'Your result is the 5th block on the page; above it: 2 × ad, 1 × featured snippet, 1 × organic.'
     """
     at = next((number for number, (_, own) in enumerate(blocks) if own), None)
     if at is None:
@@ -620,10 +620,10 @@ def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
 
 
 def results_changed(since: date, came: Sequence[str], went: Sequence[str], blocks: Sequence[str], gone: Sequence[str]) -> str:
-    """What changed on a results page since an earlier capture.
+    """What changed on a SERP since an earlier capture.
 
-    >>> results_changed(date(2026, 10, 18), ["a.example"], [], ["answer box"], [])
-    'Since 18 Oct 2026 a.example came; answer box appeared.'
+    >>> results_changed(date(2026, 10, 18), ["a.example"], [], ["featured snippet"], [])
+    'Since 18 Oct 2026 a.example came; featured snippet appeared.'
     """
     hosts = [f"{', '.join(names)} {word}" for names, word in ((came, "came"), (went, "went")) if names]
     kinds = [f"{', '.join(names)} {word}" for names, word in ((blocks, "appeared"), (gone, "disappeared")) if names]
@@ -633,7 +633,7 @@ def results_changed(since: date, came: Sequence[str], went: Sequence[str], block
 
 def sections(found: int, pages: int) -> str:
     if not found:
-        return "No directory of the site holds two pages or more."
+        return "No section of the site has two pages or more."
     return f"{count(pages)} pages in {count(found)} director{'ies' if found != 1 else 'y'}."
 
 
@@ -642,11 +642,12 @@ def query_groups(groups: int, queries: int, of: int) -> str:
     if not groups:
         return "The site has no query groups yet. Add some in Cleaning, each with the words that its queries contain."
     plural = "s" if groups != 1 else ""
-    return f"{count(queries)} of {count(of)} queries are in {count(groups)} group{plural}; those in several count in each."
+    grouped = f"{count(queries)} of {count(of)} queries are in {count(groups)} group{plural}"
+    return f"{grouped}; queries in several groups count in each."
 
 
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
-    """What visits say beside search."""
+    """What visits say next to search."""
     if sessions is None:
         return [f"{count(clicks)} clicks, and no visit data to compare with."]
     said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
@@ -684,7 +685,7 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row"
 
 
 def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
-    """How the page says the query.
+    """How the page covers the query.
 
     >>> fit("loose", ["chart"], "title and heading")
     'The page covers the query loosely: “chart” is missing from its title, heading and address.'
@@ -702,17 +703,17 @@ NO_GAIN = "Its gain cannot be estimated: it is branded, has too few impressions,
 
 def proposals(moves: int, unknown: int) -> str:
     """What moves made of several rows at once rest on."""
-    said = f"{count(moves)} moves, each filled in from its own row; nothing is counted twice."
+    said = f"{count(moves)} moves, each filled in from its own row."
     return f"{said} For {count(unknown)} of them the gain cannot be estimated." if unknown else said
 
 
 def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     """What is planned, and what waits to be looked at."""
     if not still_open and not ready:
-        return "Nothing to do. Press m on any row to make a move."
+        return "No open moves. Press m on any row to make one."
     said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
     if gain_a_month >= 0.5:
-        said += f", together about {count(gain_a_month)} clicks a month by a cautious count"
+        said += f", together about {count(gain_a_month)} clicks a month by a cautious estimate"
     if late:
         said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
     if ready:
@@ -734,7 +735,7 @@ def crawled(made_on: date, first: date | None, last: date) -> str:
 
 
 def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
-    """Why nothing is told of a move yet."""
+    """Why nothing is known of a move yet."""
     until = f"data reach to {day(last_day)}" if last_day else "there are no data"
     return f"Done on {day(made_on)}: its result can be measured with data to {day(ready)}; {until}."
 
@@ -744,7 +745,7 @@ def _signed(value: float) -> str:
 
 
 def outcome(result: Outcome, level: str) -> list[str]:
-    """What came of a move, how sure that is, and what it was compared with."""
+    """The result of a move, how sure that is, and what it was compared with."""
     rose = "rose" if result.after.clicks_a_day > result.before.clicks_a_day else "fell"
     if f"{result.after.clicks_a_day:.1f}" == f"{result.before.clicks_a_day:.1f}":
         first = f"Clicks stayed at {result.after.clicks_a_day:.1f} a day"

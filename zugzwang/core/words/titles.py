@@ -1,4 +1,4 @@
-"""Titles and descriptions: what is wrong with them, by the words that a results page shows.
+"""Titles and descriptions: what is wrong with them, by the words that a SERP shows.
 
   missing              there is none
   several              the page has two or more
@@ -7,15 +7,15 @@
   site-name-cut        a title too long whose site name at the end alone is cut off: less harm than too-long
   same-as-heading      the title says word by word what the main heading says: a place wasted
   lacks-main-query     a word of the page's main query is not in the title; fewer than half of them in the description
-  rewritten-by-engine  a captured results page shows another one
+  rewritten-by-engine  a captured SERP shows another one
 
-Each is told with -title or -description. Pages that cannot be found – not answered with 200, kept out of the index, pointing to
-another page – are not looked at. Bounds: common practice, no source.
+Each is reported with -title or -description. Pages that cannot be found – not answered with 200, kept out of the index,
+pointing to another page – are not looked at. Bounds: common practice, no source.
 
-A page's main query is the one without brand with the most clicks and clicks at stake among those that the page says closely or
+A page's main query is the one without brand with the most clicks and opportunity among those that the page says closely or
 loosely (core.pages.fit); where it says none of them so, the largest.
 
-Worked: the title "Dry bags – all sizes" beside the main query "waterproof dry bag" lacks "waterproof": lacks-main-query-title.
+Worked: the title "Dry bags – all sizes" next to the main query "waterproof dry bag" lacks "waterproof": lacks-main-query-title.
 """
 
 import re
@@ -46,8 +46,8 @@ _CUT_SIGN = re.compile(r"\s*(?:…|\.\.\.)\s*$")
 
 @dataclass(frozen=True)
 class SnippetTexts:
-    """What a page tells a results page of itself. `titles`, `descriptions`: how many it has (None: not told). `shown_title`,
-    `shown_description`: as a captured results page has them. `main_query`: None where the page has none."""
+    """What a page tells a SERP of itself. `titles`, `descriptions`: how many it has (None: not reported). `shown_title`,
+    `shown_description`: as a captured SERP has them. `main_query`: None where the page has none."""
 
     title: str | None
     description: str | None
@@ -125,13 +125,13 @@ def _held(query: str, text: str, language: str) -> float:
 
 
 def _rewritten(own: str, shown: str) -> bool:
-    """Whether a results page shows another text than one's own: what it cuts off, or leaves off at its end, is no other."""
+    """Whether a SERP shows another text than your own: what it cuts off, or leaves off at its end, is no other."""
     said, result = words(_CUT_SIGN.sub("", shown)), words(own)
     return bool(said) and said != result[: len(said)]
 
 
 def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]]]) -> dict[int, int]:
-    """The main query of each page; `candidates`: page → (query, clicks and clicks at stake, fit), in any order."""
+    """The main query of each page; `candidates`: page → (query, clicks and opportunity, fit), in any order."""
     result = {}
     for page, queries in candidates.items():
         ordered = sorted(queries, key=lambda one: (-one[1], one[0]))
@@ -144,16 +144,16 @@ def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]
 def remedy(problems: Sequence[Problem]) -> str:
     """What to do first, in words."""
     result = {
-        "missing-title": "Write a title that says the main query first.",
+        "missing-title": "Write a title that starts with the main query.",
         "several": "Keep one of them.",
-        "doubled": "Say what sets this page apart from the others.",
-        "lacks-main-query-title": "Say the main query in the title.",
-        "too-long": "Shorten it to what is shown.",
-        "rewritten-by-engine-title": "Say the query in it as it is searched: the search engine shows another one.",
-        "missing-description": "Write a description that says what one gets.",
-        "lacks-main-query-description": "Say the main query in the description.",
-        "site-name-cut-title": "Shorten it, or leave off the site's name.",
-        "same-as-heading-title": "Say something that the heading does not.",
+        "doubled": "Name what distinguishes this page.",
+        "lacks-main-query-title": "Add the main query to the title.",
+        "too-long": "Shorten it to the visible width.",
+        "rewritten-by-engine-title": "Use the query as people search it: the search engine shows another title.",
+        "missing-description": "Write a description of what the page offers.",
+        "lacks-main-query-description": "Add the main query to the description.",
+        "site-name-cut-title": "Shorten it, or drop the site's name.",
+        "same-as-heading-title": "Make it different from the heading.",
         "rewritten-by-engine-description": "Answer the query in the description: the search engine shows another one.",
     }
     return next((said for name, said in result.items() if any(one.startswith(name) for one in problems)), "")

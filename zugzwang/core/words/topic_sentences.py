@@ -1,4 +1,4 @@
-"""The plain words for topics and for pages to write."""
+"""The plain words for topics and for content gaps."""
 
 from collections.abc import Sequence
 
@@ -16,7 +16,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
     ['1 has a season.', 'A page should be ready within two months for: canoe trips.']
     """
     if not number:
-        return ["No queries yet to group into topics."]
+        return ["No queries to group into topics yet."]
     said = [
         f"{count(queries)} {'query' if queries == 1 else 'queries'} in {count(number)} {'topic' if number == 1 else 'topics'}."
     ]
@@ -29,7 +29,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
 
 def to_write(groups: int, searches: float) -> str:
     if not groups:
-        return "No content gaps: every query with enough searches has a page that fits, or is not yours to answer."
+        return "No content gaps: every query with enough searches has a page that fits, or belongs to another site."
     what = "page is" if groups == 1 else "pages are"
     return f"{count(groups)} {what} missing, for {count(searches)} searches a month."
 

@@ -1,4 +1,4 @@
-"""The plain words for trials: what could be seen at all, how one stands, what came of it."""
+"""The plain words for trials: what could be seen at all, how one is, its result."""
 
 from datetime import date
 from math import exp
@@ -29,18 +29,18 @@ def visible(smallest: float | None, measure: Measure, units: int, clicks: float,
     """How small an effect would be noticed; `clicks`: of the changed ones in the weeks before.
 
     >>> visible(1.43, "clicks", 1, 17.0)
-    '1 page with 17 clicks in those weeks: only a rise to 4.2 times as much would be noticed, in four of five cases.'
+    '1 page with 17 clicks in those weeks: only a rise to 4.2 times as much would be detected in four of five cases.'
     """
     if smallest is None:
-        return "At least 30 control pages are needed to estimate the smallest effect that would be noticed."
+        return "At least 30 control pages are needed to estimate the smallest detectable effect."
     one, many = ("row", "rows") if by_row else ("page", "pages")
     what = f"{count(units)} {one if units == 1 else many} with {count(clicks)} clicks in those weeks"
     if measure == "position":
-        return f"{what}: a gain of {smallest:.1f} positions would be noticed, in four of five cases."
+        return f"{what}: a gain of {smallest:.1f} positions would be detected in four of five cases."
     ratio = exp(smallest)
     rise = f"only a rise to {ratio:.1f} times as much" if ratio >= 3 else f"a rise of {100 * (ratio - 1):.0f}\u202f%"
     of = "" if measure == "clicks" else f" of {WHAT[measure]}"
-    return f"{what}: {rise}{of} would be noticed, in four of five cases."
+    return f"{what}: {rise}{of} would be detected in four of five cases."
 
 
 def running(last: date, until: date) -> str:
@@ -51,7 +51,7 @@ def running(last: date, until: date) -> str:
 
 
 def verdict(effect: float, low: float, high: float, p_value: float, measure: Measure, smallest: float | None) -> str:
-    """What came of it.
+    """The result of it.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
     'It helped: +20\\u202f% clicks (95\\u202f% interval: +5\\u202f% to +36\\u202f%), p = 0.010.'
@@ -60,7 +60,7 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
     result = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
     if p_value <= SURE:
         return f"It {'helped' if effect > 0 else 'harmed'}: {result}"
-    seen = "" if smallest is None else f" An effect below {amount(smallest, measure)} would probably have been missed."
+    seen = "" if smallest is None else f" An effect below {amount(smallest, measure)} would probably be missed."
     return f"No effect beyond chance: {result}{seen}"
 
 
@@ -83,11 +83,9 @@ def trials(running_ones: int, ready: int, kept: int) -> str:
     '1 trial is running, 2 are finished.'
     """
     if not running_ones + ready + kept:
-        return (
-            "No trial yet. Select pages in Pages and start one: you see beforehand the smallest effect that would be noticed."
-        )
+        return "No trial yet. Select pages in Pages and start one: you see beforehand the smallest detectable effect."
     result = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
-    result += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be read"] if ready else []
+    result += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be concluded"] if ready else []
     result += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
     return f"{', '.join(result)}."
 

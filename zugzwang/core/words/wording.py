@@ -1,4 +1,4 @@
-"""Wording: the words of a text as stems, so that "paddles" and "paddle" count as one word.
+"""The words of a text as stems, so "paddles" and "paddle" count as one word.
 
 Words are runs of letters and digits, letters' case and accents' composition ignored. Stems: the Snowball project's stemmers
 (Porter 2 for English; https://snowballstem.org). Function words say little of what a text is about and are left out where words

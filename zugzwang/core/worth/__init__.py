@@ -1,1 +1,1 @@
-"""What is worth doing, and what came of it."""
+"""What is worth doing, and its result."""

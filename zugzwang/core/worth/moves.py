@@ -2,9 +2,9 @@
 which order they are worth making.
 
 Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
-for. Efforts are three, for nobody estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
+for. Efforts are three, for no one estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
 
-States: to do → in progress → done (on a day) → measured (what came of it is kept on record); or left alone, with a reason.
+States: to do → in progress → done (on a day) → measured (its result is kept on record); or dismissed, with a reason.
 
 A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
 its rows' gains, whichever is larger; of several moves on one row the largest.
@@ -24,18 +24,18 @@ Kind = Literal[
 ]  # fmt: skip
 KINDS: Mapping[str, str] = {
     "rewrite": "rewrite title and description",
-    "phrase": "say the query on the page",
+    "phrase": "add the query to the page",
     "answer": "add a short answer",
     "deepen": "improve the text",
     "links": "link to it from other pages",
-    "write": "write a page of its own",
+    "write": "write a new page",
     "unite": "merge the pages into one",
     "point": "point a canonical link to the lead",
     "refocus": "reword the other page",
     "feed": "link to the lead from the others",
-    "retire": "take a page out of the index",
-    "repair": "mend what is broken",
-    "give": "set links on the page",
+    "retire": "remove a page from the index",
+    "repair": "fix broken links",
+    "give": "add links to the page",
     "other": "something else",
 }
 Effort = Literal["hour", "day", "week"]
@@ -56,13 +56,13 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "titles": ("rewrite", "hour", "snippet"),
     "featured-snippets": ("answer", "hour", "snippet"),
 }
-# What a row of unsaid queries wants, by what is to be done (core/words/missing_queries).
+# What a row of missing queries needs, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
-    "settle the clash first": ("unite", "day"),
-    "link to the page that says it": ("links", "hour"),
-    "give it a page of its own": ("write", "week"),
-    "say it in the title": ("rewrite", "hour"),
-    "say it as a heading, with a short answer": ("answer", "hour"),
+    "resolve the clash first": ("unite", "day"),
+    "link to the page that covers it": ("links", "hour"),
+    "write a page for it": ("write", "week"),
+    "add it to the title": ("rewrite", "hour"),
+    "add it as a heading, with a short answer": ("answer", "hour"),
 }
 _BY_LEVER: Mapping[str, tuple[Kind, Effort]] = {
     "snippet": ("rewrite", "hour"),
@@ -84,8 +84,8 @@ class Asked:
 
 
 def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Asked:
-    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what stands above it explains
-    how little it is clicked, its title is not the lever: the answer is."""
+    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what is above it explains how
+    little it is clicked, its title is not the lever: the answer is."""
     if explained and finding == "low-ctr":
         return Asked("answer", "hour", "snippet")
     if finding in _ASKED:
@@ -104,7 +104,7 @@ def asked_to_write() -> Asked:
 
 
 def asked_by_page(gains: Mapping[str, float]) -> Asked:
-    """What a page asks for: what its largest lever does; all that it could gain stands beside it."""
+    """What a page asks for: what its largest lever does; all that it could gain goes with it."""
     return Asked(*_BY_LEVER[largest(gains)], "all")
 
 

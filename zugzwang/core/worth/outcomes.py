@@ -1,21 +1,21 @@
-"""What came of a move: its days after beside as many days before, and beside what was not touched, read as a trial is
+"""The result of a move: its days after next to as many days before, and next to what was not touched, read as a trial is
 (core.trials.effect).
 
 Three to four weeks are waited for (common practice, no source): four whole weeks after the day of the move where the data reach
-so far, else three; as many before it. The day itself is left out. Whole weeks, so that weekdays meet their like.
+so far, else three; as many before it. The day itself is left out. Whole weeks, so weekdays meet their like.
 
-What would have come without the move is foretold from the untouched nearest in size, each held against what was usual for it,
-what it did just before, how it stood below the site's curve, and how it moved in the same weeks a year before: a page that was
+What would have come without the move is predicted from the unchanged nearest in size, each compared with what was usual for it,
+what it did just before, how it was below the site's curve, and how it moved in the same weeks a year before: a page that was
 picked because it was low, had fallen, or comes before its season, comes up by itself as others like it do.
 
   came of it = clicks after − expected,  expected = (clicks after + ½) / exp(effect) − ½
-  CTR, position:  (after − before) − (after − before of the untouched), the difference in differences
+  CTR, position:  (after − before) − (after − before of the unchanged), the difference in differences
                   (Card & Krueger 1994, American Economic Review 84:772–793, table 3)
 
-How sure: the move is placed on each of the untouched, up to 200. p = 2 · (1 + those that moved as far by themselves, in its
-direction) / (1 + untouched): no assumption of how clicks scatter, and it cannot claim more than their number allows. firm
-p ≤ 0.01, likely p ≤ 0.05, else thin. With fewer than 30 the scatter is not known: thin, whatever the counts; what chance alone
-makes of them is told beside it, by the score test of two Poisson rates (Gu, Ng, Tang & Schucany 2008).
+How sure: the move is placed on each of the unchanged, up to 200. p = 2 · (1 + those that moved as far by themselves, in its
+direction) / (1 + unchanged): no assumption of how clicks scatter, and it cannot claim more than their number allows. firm p ≤
+0.01, likely p ≤ 0.05, else too little data. With fewer than 30 the scatter is not known: too little data, whatever the counts;
+what chance alone makes of them is reported next to it, by the score test of two Poisson rates (Gu, Ng, Tang & Schucany 2008).
 
 Worked: 280 clicks before, 420 after, 99 others alike fell by a tenth: expected 252, so 168 came of it, 6 a day; none of them
 went as far: p = 0.02.
@@ -40,8 +40,8 @@ FIRM, LIKELY = 0.01, 0.05
 
 @dataclass(frozen=True)
 class Rates:
-    """One side of a comparison; a day of one unit, so that one stands beside the mean of many. CTR and position of the sums
-    (None without impressions)."""
+    """One side of a comparison; a day of one unit, so one goes with the mean of many. CTR and position of the sums (None
+    without impressions)."""
 
     clicks: int
     impressions: int
@@ -54,7 +54,7 @@ class Rates:
 @dataclass(frozen=True)
 class Outcome:
     """`result_clicks`, `low`, `high`: clicks a day beyond what was expected, and the interval that holds it in 95 of 100 cases.
-    `untouched`: how many were compared with; `as_far`: how many of them moved as far by themselves. `chance`: how often counts
+    `unchanged`: how many were compared with; `as_far`: how many of them moved as far by themselves. `chance`: how often counts
     alone would differ so, 0…1."""
 
     before: Rates
@@ -94,8 +94,9 @@ def ready_on(made_on: date) -> date:
 
 
 def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int, share_of_usual: float) -> Outcome | None:
-    """What came of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
-    before and as many after; `touched`: units that something else changed meanwhile. None where it was shown in neither."""
+    """The result of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
+    before and as many after; `touched`: units that something else changed in the meantime. None where it was shown in
+    neither."""
     counts = pl.col("clicks_before", "clicks_after", "impressions_before", "impressions_after")
     filled = sides.with_columns(counts.fill_null(0))
     own = filled.filter(pl.col("unit") == unit)
@@ -142,7 +143,7 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
 def difference_in_differences(
     before: float | None, after: float | None, untouched_before: float | None, untouched_after: float | None
 ) -> float | None:
-    """(after − before) − (untouched after − untouched before); None where one of them does not exist.
+    """(after − before) − (unchanged after − unchanged before); None where one of them does not exist.
 
     >>> round(difference_in_differences(20.44, 21.03, 23.33, 21.17), 2)
     2.75

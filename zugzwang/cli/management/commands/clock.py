@@ -38,7 +38,7 @@ _told: list[datetime] = []
 
 
 def look(now: datetime) -> None:
-    """See to all that is due; what fails is told in the log, and keeps nothing else from being done."""
+    """See to all that is due; what fails is reported in the log, and keeps nothing else from being done."""
     for what in (
         lambda: beat("clock"),
         jobs.ask_for_beat,

@@ -1,6 +1,6 @@
 """`manage.py demo`: make the demo scenario's data, site and account, unless they exist.
 
-Each step checks for its result, so that an interrupted demo continues where it stopped."""
+Each step checks for its result, so an interrupted demo continues where it stopped."""
 
 import os
 import subprocess
@@ -90,7 +90,7 @@ FILES: list[tuple[str, Source]] = [
     ("page-queries", "page-queries"),
     ("events", "events"),
 ]
-VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so that there is something to bring up to date
+VISITS_UNTIL = LAST_DAY - timedelta(days=9)  # so there is something to refresh
 
 
 class Command(ProductCommand):
@@ -147,7 +147,7 @@ class Command(ProductCommand):
             connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{path}", TOKEN, False, False)
 
     def _plan(self, site: Site, actor: Actor) -> None:
-        """The moves and the decision that stand when the demo begins."""
+        """The moves and the decision that are when the demo begins."""
         pages = dict(Page.objects.filter(site=site).values_list("text", "id"))
         queries = dict(Query.objects.filter(site=site).values_list("text", "id"))
         today = timezone.localdate()
@@ -155,7 +155,7 @@ class Command(ProductCommand):
             page, query = pages[one.page], queries[one.query]
             if Move.objects.filter(site=site, page=page, kind=one.kind).exists():
                 continue
-            # What was made is told by the data that there were then.
+            # What was made is known by the data that there were then.
             until = one.made_on - timedelta(days=1) if one.made_on else None
             asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}

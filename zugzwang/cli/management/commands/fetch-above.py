@@ -1,4 +1,4 @@
-"""`manage.py fetch-above --site SLUG [--query Q …]`: fetch the pages of others that stand on captured results pages."""  # noqa: N999 – the command is called so
+"""`manage.py fetch-above --site SLUG [--query Q …]`: fetch the competing pages of captured SERPs."""  # noqa: N999 – the command is called so
 
 from argparse import ArgumentParser
 from typing import Any

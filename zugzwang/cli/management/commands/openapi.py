@@ -27,7 +27,7 @@ class Command(BaseCommand):
 
 
 def made() -> dict[Path, str]:
-    """The files and what stands in them."""
+    """The files and what is in them."""
     schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
     result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
     terms = json.dumps(TERMS, indent=2, ensure_ascii=False)

@@ -1,4 +1,4 @@
-"""`manage.py trials --site SLUG`: list trials, start one (--new) or read one at its end (--read)."""
+"""`manage.py trials --site SLUG`: list trials, start one (--new) or read one at its end (--conclude)."""
 
 import json
 import sys
@@ -38,17 +38,17 @@ class Command(ProductCommand):
         parser.add_argument("--kind", default="before-after", choices=DESIGNS, help="before/after test, or randomised test")
         parser.add_argument("--measure", default="clicks", choices=MEASURES)
         parser.add_argument("--seed", type=int, help="of the random draw; default: random")
-        parser.add_argument("--read", metavar="NAME", help="conclude a trial that has ended")
+        parser.add_argument("--conclude", metavar="NAME", help="conclude a trial that has ended")
         parser.add_argument("--format", choices=["json", "text"], default="json")
 
     def handle(self, *args: Any, **options: Any) -> None:
         site = OPERATOR.site(options["site"])
         if options["new"]:
             self._start(site, options)
-        if options["read"]:
-            read(OPERATOR, site.slug, named(site, options["read"]).id)
+        if options["conclude"]:
+            read(OPERATOR, site.slug, named(site, options["conclude"]).id)
         rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
-        # The kind of a trial at the command line is its design; what kind of change it is stands in the list of the screens.
+        # The kind of a trial at the command line is its design; what kind of change it is is in the list of the screens.
         result = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
         if options["format"] == "json":
             current = [{name: one[name] for name in NAMES} for one in result]
