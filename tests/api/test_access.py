@@ -32,7 +32,7 @@ BODIES = {
     "/api/account/second-factor": {"password": "a long password", "secret": "A" * 32, "code": "123456"},
     "/api/account/second-factor/end": {"password": "a long password"},
     "/api/account/tokens": {"name": "Mine", "sites": ["shop"], "role": "reader", "ends_on": "2099-01-01"},
-    "/api/sites/{slug}/planned-links": {"links": [{"source": 1, "target": 2}], "choice": "taken"},
+    "/api/sites/{slug}/planned-links": {"links": [{"source": 1, "target": 2}], "choice": "accepted"},
     "/api/sites/{slug}/topics": {"kind": "join", "queries": [1, 2]},
     "/api/sites/{slug}/drafts": {"query": 1},
     "/api/sites/{slug}/drafts/{draft_id}": {"name": "A draft", "window": "window-1", "seen": 1, "base": {}},

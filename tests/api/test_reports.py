@@ -90,7 +90,7 @@ def logo(client: Client, template: int, data: bytes) -> Any:
 
 
 def test_a_template_is_kept_changed_and_put_back(call: Call) -> None:
-    parts = [{"name": "next", "words": "**Dear all**"}, {"name": "standing", "words": ""}]
+    parts = [{"name": "next", "words": "**Dear all**"}, {"name": "changes", "words": ""}]
     made = call("POST", "/templates", 201, name="Monthly", parts=parts, recipients=["a@desk.example", "a@desk.example "])
     assert made["recipients"] == ["a@desk.example"]
     for wrong, field in (
@@ -144,7 +144,7 @@ def test_a_logo_is_cleaned_or_refused(call: Call, signed_in: Client) -> None:
 def test_a_report_is_as_it_was_made(call: Call, signed_in: Client, planted: PlantedSite, tmp_path: Path) -> None:
     last = Snapshot(Site.objects.get()).days()[-1]
     days = f"{last - timedelta(days=27)}..{last}"
-    parts = [{"name": "standing", "words": "Dear *client*"}]
+    parts = [{"name": "changes", "words": "Dear *client*"}]
     template = call("POST", "/templates", 201, name="Monthly", parts=parts, title="Search, told")["id"]
     made = call("POST", f"/templates/{template}/make", 201, days=days)
     assert (made["title"], made["first"], made["last"]) == ("Search, told", days[:10], days[12:])

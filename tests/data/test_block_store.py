@@ -137,14 +137,14 @@ def test_a_store_that_cannot_be_reached_is_told_and_nothing_is_changed(
     with monkeypatch.context() as broken:
         broken.setattr(block_store.Folder, "open", away)
         broken.setattr(block_store.Folder, "exists", away)
-        answer = signed_in.get(f"/api/sites/{site.slug}/standing")
+        answer = signed_in.get(f"/api/sites/{site.slug}/changes")
         assert (answer.status_code, answer.json()["detail"]) == (503, "The object store cannot be reached.")
         assert signed_in.get("/readyz").json() == {
             "ready": False,
             "wrong": ["the store of blocks cannot be reached"],
             "silent": [],
         }
-    assert signed_in.get(f"/api/sites/{site.slug}/standing").status_code == 200
+    assert signed_in.get(f"/api/sites/{site.slug}/changes").status_code == 200
 
 
 MAKE = """

@@ -120,7 +120,7 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     today = date(2026, 11, 20)
 
     def answers() -> Any:
-        result: dict[str, Any] = {"standing": describe_changes(Snapshot(site), Asked(), today)}
+        result: dict[str, Any] = {"changes": describe_changes(Snapshot(site), Asked(), today)}
         for finding in FINDINGS.values():
             with contextlib.suppress(ProductError):
                 result[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)

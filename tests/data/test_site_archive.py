@@ -91,7 +91,7 @@ def full(site: Site, analyst: User) -> Site:
     store.Move.objects.filter(id=move.id).update(made_at="2026-10-01T00:00Z")
     move.changes.create(version=2, field="state", before="to do", after="done")
     store.MainQuery.objects.create(site=site, page=page, query=query)
-    store.PlannedLink.objects.create(site=site, source=page, target=Page.objects.get(id=4), choice="taken", move=move)
+    store.PlannedLink.objects.create(site=site, source=page, target=Page.objects.get(id=4), choice="accepted", move=move)
     store.TopicEdit.objects.create(site=site, kind="join", queries=[5, 9])
     draft = store.Draft.objects.create(site=site, page=page, query=query, name="A draft", text="<p>Words.</p>", writer=analyst)
     draft.versions.create(number=1, text="<p>Words.</p>")
@@ -102,7 +102,7 @@ def full(site: Site, analyst: User) -> Site:
     )  # fmt: skip
     template = store.ReportTemplate.objects.create(
         site=site, name="Monthly", accent="#123456", language="en_GB", period="last-month", compare="year", schedule="monthly",
-        parts=[{"name": "standing", "words": ""}], begins=date(2026, 1, 1), recipients=["client@shop.example"],
+        parts=[{"name": "changes", "words": ""}], begins=date(2026, 1, 1), recipients=["client@shop.example"],
     )  # fmt: skip
     store.Report.objects.create(site=site, template=template, name="October", pdf=b"%PDF", page="<p>October</p>")
     store.SavedView.objects.create(site=site, name="A view", address="pages?sort=clicks&row=3&up=true")

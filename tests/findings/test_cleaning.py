@@ -103,7 +103,7 @@ def test_only_who_may_change_the_site_keeps_rules(shop: Site) -> None:
     ("rules", "message"),
     [
         (Rules(left_out=("[",)), "cannot be used"),
-        (Rules(own_networks=("192.0.2.0/99",)), "is no network"),
+        (Rules(own_networks=("192.0.2.0/99",)), "is not a network"),
         (Rules(page_types=(PageType(" "),)), "needs a name"),
         (Rules(page_types=(PageType("a"), PageType("a"))), "same name"),
         (Rules(page_types=(PageType("a", exempt=("everything",)),)), "cannot be exempt"),

@@ -42,7 +42,7 @@ def test_what_queries_without_a_name_did_is_not_told_where_some_are_left_out(sho
     by_page = answer(shop, "change", Asked(query_group=("paddles",)))
     assert {row["page"] for row in by_page.window()} == {PAGES[1], PAGES[4]}
     assert all(row["anonymised"] == 0 for row in by_page.window())
-    assert "not told" in by_page.lacking[0]
+    assert "is unknown" in by_page.lacking[0]
 
 
 def test_an_understudy_is_led_by_the_page_whose_subject_it_is(shop: Site) -> None:
@@ -216,7 +216,7 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
 
 
 def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) -> None:
-    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "leave", note="a poor fit"))
+    decide(OPERATOR, "shop", Decided([Subject(2, 2)], "dismiss", note="a poor fit"))
     decide(OPERATOR, "shop", Decided([Subject(3, 5)], "snooze", until=TODAY + timedelta(days=3)))
 
     def rows(decided: str, today: date = TODAY) -> set[tuple[int, int]]:
@@ -234,7 +234,7 @@ def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) ->
         (Decided([], "unite"), "subjects"),
         (Decided([Subject()], "unite"), "subjects"),
         (Decided([Subject(1, 1)], "unite"), "choice"),
-        (Decided([Subject(query=1)], "leave"), "choice"),
+        (Decided([Subject(query=1)], "dismiss"), "choice"),
         (Decided([Subject(1, 1)], "snooze"), "until"),
         (Decided([Subject(query=99)], "unite"), "subjects"),
     ],

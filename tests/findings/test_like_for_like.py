@@ -58,7 +58,7 @@ def measure(result: list[dict], name: str) -> tuple[float, float, float]:
 
 def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
     now, then, share = COMMON * 7, COMMON * 10, pytest.approx(-0.3)
-    result = asked(shop, "standing")
+    result = asked(shop, "changes")
     assert measure(result["measures"], "clicks") == (now, then, share)
     # The visits began four weeks later; one more was to the other page.
     assert measure(result["measures"], "sessions")[:2] == ((COMMON - 28) * 7 + 1, (COMMON - 28) * 10)
@@ -77,7 +77,7 @@ def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
     assert (section["clicks_before"], section["impressions_before"]) == (then, COMMON * 100)
 
 
-@pytest.mark.parametrize("path", ["standing", "findings/pages", "findings/change", "queries/1"])
+@pytest.mark.parametrize("path", ["changes", "findings/pages", "findings/change", "queries/1"])
 def test_too_few_common_days_are_said_first_with_a_period_that_can_be_compared(shop: Client, path: str) -> None:
     result = asked(shop, path)["comparison"]
     assert result["sentence"].startswith(f"The comparison covers {COMMON} of 364 days")
@@ -93,7 +93,7 @@ def test_a_file_names_the_days_that_are_compared(shop: Client) -> None:
 
 
 def test_without_a_common_day_nothing_is_compared(shop: Client) -> None:
-    result = asked(shop, "standing", first="2025-07-21", last="2025-09-28")
+    result = asked(shop, "changes", first="2025-07-21", last="2025-09-28")
     assert result["before"] is result["change"] is None
     assert result["comparison"]["sentence"].startswith("No comparison: none of the 70 days")
     assert result["measures"][0]["change_share"] is None
@@ -113,7 +113,7 @@ def test_a_kind_of_data_without_a_year_before_is_not_compared(signed_in: Client,
         keep(site, days.with_columns(ids), grain=grain)
     site.refresh_from_db()
     days = {"first": "2026-08-17"}
-    result = asked(signed_in, "standing", **days)
+    result = asked(signed_in, "changes", **days)
     assert measure(result["measures"], "clicks") == (637, 637, 0)
     assert result["change"] is None
     assert asked(signed_in, "findings/pages", **days)["rows"][0]["change"] is None

@@ -179,7 +179,7 @@ def test_several_moves_are_changed_together_or_not_at_all(shop: Site, ann: Actor
 
 def test_states_need_their_day_or_their_reason(shop: Site, ann: Actor) -> None:
     move = make(ann, "shop", planned())
-    with pytest.raises(Invalid, match="for a reason"):
+    with pytest.raises(Invalid, match="needs a reason"):
         moves.change(ann, "shop", move.id, 1, {"state": "dismissed"})
     with pytest.raises(Invalid, match="in the future"):
         moves.change(ann, "shop", move.id, 1, {"made_on": timezone.localdate() + timedelta(days=3)})
@@ -316,7 +316,7 @@ def test_what_came_of_a_move_is_told_and_kept_on_record(many: Site) -> None:
     assert result["controls"] == 57  # of 59 others, two pages are touched by other moves
     assert result["evidence"] == "likely"
     assert result["low"] <= result["result_clicks"] <= result["high"]
-    assert "Of the 57 untouched rows nearest in size none rose as far. Likely the move." in result["sentences"][2]
+    assert "Of the 57 control rows nearest in size none rose as far. Likely the move." in result["sentences"][2]
     assert telling.tell_move(Snapshot(many), moved.id, TODAY)["crawled"] is None  # no access log reports crawlers
     crawler = CHANNELS.index("crawler")
     keep(

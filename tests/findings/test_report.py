@@ -23,7 +23,7 @@ FIRST = LAST - timedelta(days=27)
 
 
 def report(shop: Site, parts: tuple[str, ...] = tuple(PARTS), **more: object) -> Document:
-    words = {"standing": "A **good** month."}
+    words = {"changes": "A **good** month."}
     return tell_report(Snapshot(shop), Planned(FIRST, LAST, parts, words, **more), TODAY)  # type: ignore[arg-type]
 
 
@@ -60,7 +60,7 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
 
 def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> None:
     source, target = Page.objects.get(id=3), Page.objects.get(id=4)
-    PlannedLink.objects.create(site=shop, source=source, target=target, choice="taken", anchor="blue kettles")
+    PlannedLink.objects.create(site=shop, source=source, target=target, choice="accepted", anchor="blue kettles")
     Trial.objects.create(
         site=shop, name="Titles", change="The year in them", kind="rewrite", design="before-after", measure="clicks",
         changed=[[3, None]], first_day=LAST - timedelta(days=6), weeks=4,
@@ -72,8 +72,8 @@ def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> No
 
 
 def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:
-    assert [part.title for part in report(shop, ("next", "standing")).parts] == ["What is next", "How the site performs"]
-    for wrong in ((), ("standing", "poem")):
+    assert [part.title for part in report(shop, ("next", "changes")).parts] == ["What is next", "How the site performs"]
+    for wrong in ((), ("changes", "poem")):
         with pytest.raises(Invalid, match="Unknown part"):
             report(shop, wrong)
     assert period_named("2026-02", LAST).last.day == 28

@@ -60,7 +60,7 @@ def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Si
         assert "None of" not in " ".join(pages["sentences"])
         file = signed_in.get(f"/api/sites/shop/pages/{pages['rows'][0]['page_id']}").json()
         assert any("Not judged" in reason for reason in file["reasons"]) or file["account"]["lost"]
-    for path in ("standing", "pages/1", "queries/1", "titles/1", "links/1", "sources", "report", "facets", "brand/suggestions"):
+    for path in ("changes", "pages/1", "queries/1", "titles/1", "links/1", "sources", "report", "facets", "brand/suggestions"):
         answer = signed_in.get(f"/api/sites/shop/{path}")
         assert answer.status_code in (200, 404, 422), (path, answer.content)
     for name in FINDINGS:

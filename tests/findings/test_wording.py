@@ -34,7 +34,7 @@ def test_unsaid_and_said_to_the_word(site: Site, planted: Planted) -> None:
     wrong = [
         one
         for one, (times, first) in planted.said.items()
-        if one in result and (result[one]["said"], result[one]["first_word"]) != (times, first)
+        if one in result and (result[one]["exact_uses"], result[one]["first_word"]) != (times, first)
     ]
     assert len(wrong) <= 0.02 * len(planted.said)
     assert len([one for one in planted.said if one in result]) > 1.9 * PAGES

@@ -139,7 +139,7 @@ def _says(site: Site, source: Source) -> str:
         statuses = read_facts(site, CRAWL_PAGES, columns=["status"])["status"]
         good, gone = int((statuses == 200).sum()), int((statuses >= 400).sum())
         others = sentences.count(statuses.len() - good - gone)
-        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} other."
+        return f"{_few(good, 'page', 'pages')} that answered, {sentences.count(gone)} that did not, {others} others."
     if source == "links":
         rows = read_facts(site, LINKS, columns=["page", "from_address"])
         hosts = rows["from_address"].str.extract(r"^https?://([^/]+)").n_unique()

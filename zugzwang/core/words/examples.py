@@ -8,6 +8,10 @@ from zugzwang.core.words.sentences import THIN_SPACE, count, day
 Row = Mapping[str, Any]
 
 
+def _many(number: float, one: str, several: str) -> str:
+    return f"{count(number)} {one if round(number) == 1 else several}"
+
+
 def _share(value: float) -> str:
     return f"{100 * value:.1f}{THIN_SPACE}%"
 
@@ -96,13 +100,13 @@ def _needs_links(row: Row) -> str:
 
 
 def _missing(row: Row) -> str:
-    uses = f"{count(row['exact_uses'])} exact uses and {count(row['other_form_uses'])} in other forms"
+    uses = f"{_many(row['exact_uses'], 'exact use', 'exact uses')} and {count(row['other_form_uses'])} in other forms"
     seen = f"{count(row['impressions'])} impressions at position {row['position']:.1f}"
-    return f"The page has {count(row['words'])} words: {uses}. It gets {seen}."
+    return f"The page has {_many(row['words'], 'word', 'words')}: {uses}. It gets {seen}."
 
 
 def _title(row: Row) -> str:
-    return f"{count(row['title_characters'])} letters, {count(row['title_pixels'])} pixels wide; results are cut off at 600."
+    return f"{count(row['title_characters'])} characters, {count(row['title_pixels'])} pixels wide; titles are cut off at 600."
 
 
 def _snippet(row: Row) -> str:
@@ -130,7 +134,8 @@ def _won(row: Row) -> str:
 
 def _gap(row: Row) -> str:
     ranking = count(row["ranking_queries"])
-    return f"{count(row['number'])} queries with {count(row['searches'])} searches a month; you rank for {ranking}."
+    queries = _many(row["number"], "query", "queries")
+    return f"{queries} with {count(row['searches'])} searches a month; you rank for {ranking}."
 
 
 def _candidate(row: Row) -> str:
@@ -143,7 +148,7 @@ def _candidate(row: Row) -> str:
 def _topic(row: Row) -> str:
     if row["searches"] and row["share_won"] is not None:
         return f"{count(row['clicks'])} clicks of {count(row['searches'])} searches = {_share(row['share_won'])} won."
-    return f"{count(row['queries'])} queries bring {count(row['clicks'])} clicks in the period."
+    return f"Queries: {count(row['queries'])}. Clicks in the period: {count(row['clicks'])}."
 
 
 def _overlap(row: Row) -> str:
@@ -193,7 +198,7 @@ def example(finding: str, row: Row) -> str:
     """The rule of a finding on one of its rows, as returned over HTTP: name → value. Empty where there is nothing to calculate.
 
     >>> example("titles", {"title_characters": 72, "title_pixels": 640.2})
-    '72 letters, 640 pixels wide; results are cut off at 600.'
+    '72 characters, 640 pixels wide; titles are cut off at 600.'
     """
     make = EXAMPLES.get(finding)
     return make(row) if make else ""
