@@ -192,6 +192,7 @@ FOR_ANYBODY = {
 }  # fmt: skip
 FOR_SCRIPTS = {
     ("GET", "/api/sites"), ("GET", "/api/portfolio"), ("POST", "/api/refresh"), ("GET", "/api/methods"),
+    ("GET", "/api/guide"),
     ("DELETE", "/api/session"), ("GET", "/api/deleted-sites"), ("POST", "/api/deleted-sites/{slug}/back"),
 }  # fmt: skip
 

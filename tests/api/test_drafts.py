@@ -230,7 +230,7 @@ def test_help_is_asked_for_checked_and_never_waited_for(
     for _ in range(text_service.AT_ONCE):
         text_service._turns.acquire()
     try:
-        assert call(signed_in, "POST", path, 503, task="titles")["detail"].startswith("Others wait")
+        assert call(signed_in, "POST", path, 503, task="titles")["detail"].startswith("The text service is busy")
     finally:
         for _ in range(text_service.AT_ONCE):
             text_service._turns.release()

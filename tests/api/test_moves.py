@@ -100,7 +100,7 @@ def test_views_are_kept_under_a_name_and_lead_nowhere_else(signed_in: Client, si
     def save(name: str, address: str) -> int:
         return signed_in.post("/api/sites/shop/views", {"name": name, "address": address}, "application/json").status_code
 
-    for place in ("intake", "changes", "pages", "queries", "clashes", "wording", "links", "topics", "drafts", "moves"):
+    for place in ("data", "changes", "pages", "queries", "clashes", "on-page", "links", "topics", "drafts", "moves"):
         assert save(place, f"{place}?text=x") == 201
         assert (
             signed_in.delete(f"/api/sites/shop/views/{signed_in.get('/api/sites/shop/views').json()[0]['id']}").status_code

@@ -148,7 +148,7 @@ def test_a_report_is_as_it_was_made(call: Call, signed_in: Client, planted: Plan
     template = call("POST", "/templates", 201, name="Monthly", parts=parts, title="Search, told")["id"]
     made = call("POST", f"/templates/{template}/make", 201, days=days)
     assert (made["title"], made["first"], made["last"]) == ("Search, told", days[:10], days[12:])
-    assert made["parts"][0]["list"] == f"standing?first={days[:10]}&last={days[12:]}&compare=year"
+    assert made["parts"][0]["list"] == f"changes?first={days[:10]}&last={days[12:]}&compare=year"
     before = signed_in.get(f"/api/sites/shop/reports/{made['id']}/file")
     assert before["Content-Type"] == "application/pdf"
     assert "Dear client" in text_of(before.content, tmp_path)

@@ -74,7 +74,7 @@ def asked(pages: range, **more: Any) -> dict[str, Any]:
 def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> None:
     plan = call("POST", "/plan", **asked(range(1, 41)))
     assert (plan["problems"], plan["visible"]["changed"]) == ([], 20)
-    assert "would be noticed, in four of five cases" in plan["sentence"]
+    assert "would be detected in four of five cases" in plan["sentence"]
     fewer = call("POST", "/plan", **asked(range(1, 15)))
     alone = call("POST", "/plan", **asked(range(1, 2), design="before-after"))
     assert plan["visible"]["smallest"] < fewer["visible"]["smallest"] < alone["visible"]["smallest"]
@@ -168,7 +168,7 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
     pages = tmp_path / "pages.txt"
     pages.write_text("\n".join(f"/p{page}/\tpaddle {page}" for page in range(1, 31)))
     fields = {"site": "shop", "new": "Rows", "pages": pages, "change": "Short answers", "first_day": FIRST, "seed": 3}
-    call_command("trials", **fields, kind="split", measure="ctr")
+    call_command("trials", **fields, kind="randomised", measure="ctr")
     changed = [unit[0] for unit in Trial.objects.get().changed]
     days_come(shop, dict.fromkeys(changed, 1.6))
     capsys.readouterr()

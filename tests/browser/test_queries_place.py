@@ -137,7 +137,7 @@ def test_a_bad_file_is_refused_with_place_and_remedy(signed_in: Page, server: st
     page.locator("input[type=file]").set_input_files(bad)
     page.get_by_role("button", name="Load into Shop").click()
     alert = page.get_by_role("alert")
-    expect(alert).to_contain_text("nothing of it is kept")
+    expect(alert).to_contain_text("nothing was loaded")
     expect(alert.get_by_role("row").nth(1)).to_contain_text("more clicks than impressions")
     expect(alert.get_by_role("row").nth(1)).to_contain_text("3clicks9")
     accessible(page)

@@ -39,8 +39,7 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         ),
         (
             sentences.clashes({"double": 1}, 0.0, 0, 1, 1),
-            "No unresolved clashes; 1 double on page one is a strength. "
-            "Of 1 query 1 is with enough impressions to notice a clash.",
+            "No unresolved clashes; 1 double on page one is a strength. 1 of 1 query has enough impressions to notice a clash.",
         ),
         (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query has clashing pages, costing about 12 clicks a month."),
         (

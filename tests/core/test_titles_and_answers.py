@@ -65,9 +65,9 @@ def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Co
 
 
 def test_late_is_beyond_half_and_in_no_heading() -> None:
-    assert on_page_of(Said(1, 0, 201, 400, ("text",))) == "said"
+    assert on_page_of(Said(1, 0, 201, 400, ("text",))) == "on the page"
     assert on_page_of(Said(1, 0, 202, 400, ("text",))) == "low on the page"
-    assert on_page_of(Said(1, 0, 202, 400, ("heading",))) == "said"
+    assert on_page_of(Said(1, 0, 202, 400, ("heading",))) == "on the page"
 
 
 def test_what_is_within_our_strength() -> None:

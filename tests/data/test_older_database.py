@@ -16,6 +16,14 @@ HERE = Path(__file__).parent
 WORDED = {"sentence", "sentences", "reasons", "lead_reasons", "evidence", "q_value"}
 # What a better position would bring, and all that it is a part of, is forecast by another rule since.
 FORECAST = ("headroom", "snippet", "rank", "stake", "gain", "cautious", "could_earn", "worth")
+# What that program called otherwise (decision 57).
+FINDINGS = {"off-fit": "query-page-mismatch", "topic-folds": "overlapping-pages"}
+FIELDS = {
+    "at_stake": "opportunity", "at_stake_month": "opportunity_month", "at_stake_itself": "opportunity_itself",
+    "stake_share": "opportunity_share", "shown_for": "shared_queries", "unnamed": "anonymised",
+    "usual_bounce_rate": "expected_bounce_rate", "usual_sessions": "expected_sessions",
+}  # fmt: skip
+VALUES = {"relay": "alternating", "double": "double listing", "understudy": "wrong page ranks", "topic fold": "mixed topics"}
 ASK = """
 import io, json, sys
 import django
@@ -41,10 +49,12 @@ def forecast(row: dict[str, Any]) -> set[str]:
 
 def _same(new: Any, old: Any) -> bool:
     if isinstance(old, dict):
-        return all(_same(new[name], value) for name, value in old.items() if name not in WORDED | forecast(old))
+        return all(
+            _same(new[FIELDS.get(name, name)], value) for name, value in old.items() if name not in WORDED | forecast(old)
+        )
     if isinstance(old, list):
         return len(new) == len(old) and all(_same(*pair) for pair in zip(new, old, strict=True))
-    return new == pytest.approx(old) if isinstance(old, float) else new == old
+    return new == pytest.approx(old) if isinstance(old, float) else new == VALUES.get(old, old)
 
 
 def _hold(new: list[dict[str, Any]], old: list[dict[str, Any]]) -> bool:
@@ -68,7 +78,8 @@ def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> No
         "ZUGZWANG_DATABASE": "",
         "DJANGO_SETTINGS_MODULE": "zugzwang.settings",
     }
-    asked = json.dumps(list(result))
+    present = {question: question.replace(name := question.split()[0], FINDINGS.get(name, name), 1) for question in result}
+    asked = json.dumps(list(present.values()))
     command = [sys.executable, "-c", ASK]
     done = subprocess.run(
         command, env=environment, input=asked, capture_output=True, text=True, check=True, cwd=HERE.parents[1]
@@ -78,7 +89,7 @@ def test_a_database_of_the_program_before_answers_the_same(tmp_path: Path) -> No
     for question, rows in result.items():
         if question.split()[0] == "breaks":
             continue  # which weeks are breaks is judged by another rule since
-        assert _hold(now["answers"][question], rows), question
+        assert _hold(now["answers"][present[question]], rows), question
     assert now["states"] == ["done", "to do"]
     assert now["changed"] == [["to do", "done"]]
     assert now["views"] == 1

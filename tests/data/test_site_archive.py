@@ -230,7 +230,7 @@ NO_HAND = [
     ("Move", "outcome", {"result_clicks": 1}), ("Move", "made_on", "0001-01-01"), ("MoveChange", "field", "site"),
     ("MoveChange", "before", {}), ("TopicEdit", "queries", [[]]), ("TopicEdit", "queries", [0]), ("Draft", "state", "lost"),
     ("Draft", "before", "Old"), ("DraftVersion", "number", None), ("Trial", "changed", []), ("Trial", "changed", [[0, None]]),
-    ("Trial", "changed", [[3, None], [4, 5]]), ("Trial", "weeks", 30_000), ("Trial", "verdict", {}), ("Trial", "told", [1]),
+    ("Trial", "changed", [[3, None], [4, 5]]), ("Trial", "weeks", 30_000), ("Trial", "verdict", {}), ("Trial", "power", [1]),
     ("Trial", "before", {"x": {}}), ("ReportTemplate", "parts", []), ("ReportTemplate", "language", "xx"),
     ("ReportTemplate", "accent", "#12;}"), ("ReportTemplate", "recipients", ["nobody"]),
     ("Move", "note", "x" * 10_000), ("Draft", "name", "A\nB"), ("Event", "title", "x" * 301),

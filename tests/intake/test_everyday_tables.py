@@ -24,9 +24,9 @@ def load(site: Site, folder: Path, table: Everyday, span: Period | None, dry_run
 @pytest.mark.parametrize("table", TABLES, ids=lambda table: table.name)
 def test_it_becomes_what_it_is(site: Site, tmp_path: Path, table: Everyday) -> None:
     if table.span is not None:
-        with pytest.raises(FileRefused, match="nothing of it is kept") as refused:
+        with pytest.raises(FileRefused, match="nothing was loaded") as refused:
             load(site, tmp_path, table, None)
-        assert "which days it adds up" in str(refused.value.refusals.first[0])
+        assert "which period it covers" in str(refused.value.refusals.first[0])
     tried = load(site, tmp_path, table, table.span, dry_run=True).report
     report = load(site, tmp_path, table, table.span).report
     assert (tried.rows_new, tried.rows_lost, tried.notices) == (report.rows_new, report.rows_lost, report.notices)

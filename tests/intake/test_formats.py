@@ -139,7 +139,7 @@ def test_every_format_holds_the_same_facts(form: str, site: Site, tmp_path: Path
     assert held(site) == sorted(expected, key=str)
     assert report.rows_new == 3
     if "total" in form or form == "xlsx":
-        assert any("sums of the others" in notice for notice in report.notices)
+        assert any("totals of the others" in notice for notice in report.notices)
 
 
 @pytest.mark.parametrize("encoding", ["cp1252", "iso8859-15"])
@@ -269,7 +269,7 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
     rows = read_facts(site, VISITS).sort("channel").to_dicts()
     result = [(CHANNELS[row["channel"]], row["sessions"], row["bounces"], row["seconds"]) for row in rows]
     assert result == [("organic", 1, 0, 120.0), ("direct", 1, 1, 0.0)]
-    assert "5 page views, of which 1 by programs and 1 from your own networks" in report.notices[0]
+    assert "5 page views; 1 by programs and 1 from your own networks" in report.notices[0]
     assert "1 lines are no lines of a log" in report.notices[1]
 
 

@@ -115,7 +115,7 @@ class TitleFile(Schema):
 
 
 class BlockToScale(Schema):
-    place: int
+    rank: int
     kind: BlockKind
     answer: str | None
     pixels: int
@@ -153,7 +153,7 @@ class SideBySide(Schema):
     pages: list[str]
     measures: list[MeasureSideBySide]
     fetched: bool
-    place: int | None
+    rank: int | None
     rank_within_reach: int | None
     stronger: int | None
 
@@ -419,7 +419,7 @@ class ResultBlock(Schema):
     captured: date
     device: int
     country: int
-    place: int
+    rank: int
     block: str
     title: str | None
     address: str | None

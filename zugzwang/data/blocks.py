@@ -73,6 +73,10 @@ class Rewrite:
     changed: Changed
 
 
+# Blocks written before December 2026 have columns by these names (decision 57).
+FORMER_COLUMNS = {"place": "rank", "linking_sites": "referring_domains"}
+
+
 def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: Sequence[str] | None = None) -> pl.DataFrame:
     """The site's rows of a grain, in the order of blocks; of dated ones, those of a period."""
     stored = Block.objects.filter(site=site, grain=grain.name).order_by("month")
@@ -422,14 +426,14 @@ def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, mont
 
 
 def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
-    """Rows as they were encoded. A column that came after the block is null in it, but device and country are "not
-    reported"."""
+    """Rows as they were encoded, columns by their present names. A column that came after the block is null in it, but device
+    and country are "not reported"."""
     wanted = list(columns or grain.schema.names())
     file = io.BytesIO(payload)
     try:
         return pl.read_parquet(file, columns=wanted)
     except pl.exceptions.ColumnNotFoundError:
-        rows = pl.read_parquet(io.BytesIO(payload))
+        rows = pl.read_parquet(io.BytesIO(payload)).rename(FORMER_COLUMNS, strict=False)
         lacking = [
             pl.lit(NOT_REPORTED if name in ("device", "country") else None, dtype=grain.schema[name]).alias(name)
             for name in wanted

@@ -152,7 +152,7 @@ def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
         return frame
     inner = frame.collect_schema()[nested[0]].inner  # type: ignore[attr-defined]
     names = {entry.name for entry in inner.fields} & set(frame.collect_schema().names())
-    numbered = frame.drop(names).with_columns(place=pl.int_ranges(1, pl.col(nested[0]).list.len() + 1))
+    numbered = frame.drop(names).with_columns(rank=pl.int_ranges(1, pl.col(nested[0]).list.len() + 1))
     if "rank" in {entry.name for entry in inner.fields}:
         numbered = numbered.drop("rank")
         return numbered.explode(nested[0], empty_as_null=True).unnest(nested[0])

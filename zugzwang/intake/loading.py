@@ -293,7 +293,7 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
 def _taken_for(seen: Sequence[Seen]) -> list[str]:
     """Which days tables without days were taken for, where no person said so."""
     result = [(one.name, one.span, one.span_from) for one in seen if one.span is not None and one.span_from]
-    return [f"{name} is taken for {span.first} to {span.last}, as {said}." for name, span, said in result]
+    return [f"{name} covers {span.first} to {span.last}, according to {said}." for name, span, said in result]
 
 
 def _filtered(seen: Sequence[Seen]) -> list[str]:

@@ -127,7 +127,7 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
         "candidates": named.select("query_id", "query", "clicks", "impressions", "position", "fit").to_dicts(),
         "shown": shown,
         "finding": told(view, TITLES, found).to_dicts()[0] if found.height else None,
-        "missing": told(
+        "missing_queries": told(
             view, MISSING_QUERIES, _open(find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page))
         ).to_dicts(),
     }

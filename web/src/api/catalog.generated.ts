@@ -2690,7 +2690,7 @@ export const CATALOG = {
         "name": "gain_month",
         "kind": "amount",
         "label": "opportunity",
-        "explains": "lost and reachable together, by a cautious estimate",
+        "explains": "lost and potential clicks, cautiously",
         "unit": "clicks a month",
         "low": false,
         "extra": false,

@@ -3692,8 +3692,8 @@ export interface components {
             own: boolean;
             /** Pixels */
             pixels: number;
-            /** Place */
-            place: number;
+            /** Rank */
+            rank: number;
             /** Snippet */
             snippet: string | null;
             /** Title */
@@ -9382,12 +9382,12 @@ export interface components {
             device: number;
             /** Own */
             own: boolean;
-            /** Place */
-            place: number;
             /** Query */
             query: string;
             /** Query Id */
             query_id: number;
+            /** Rank */
+            rank: number;
             /** Snippet */
             snippet: string | null;
             /** Title */
@@ -9910,8 +9910,8 @@ export interface components {
             measures: components["schemas"]["MeasureSideBySide"][];
             /** Pages */
             pages: string[];
-            /** Place */
-            place: number | null;
+            /** Rank */
+            rank: number | null;
             /** Rank Within Reach */
             rank_within_reach: number | null;
             /** Stronger */

@@ -320,11 +320,11 @@ def could_clash(able: int, queries: int) -> str:
     """What could have been found, where no clash was.
 
     >>> could_clash(1, 204)
-    'Of 204 queries 1 is with enough impressions to notice a clash.'
+    '1 of 204 queries has enough impressions to notice a clash.'
     """
-    are = "is" if able == 1 else "are"
-    of_all = f"Of {count(queries)} quer{'ies' if queries != 1 else 'y'}"
-    return f"{of_all} {count(able)} {are} with enough impressions to notice a clash."
+    have = "has" if able == 1 else "have"
+    of_all = f"{count(able)} of {count(queries)} quer{'ies' if queries != 1 else 'y'}"
+    return f"{of_all} {have} enough impressions to notice a clash."
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
