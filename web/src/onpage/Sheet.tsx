@@ -29,7 +29,7 @@ export function Sheet({ capture }: { capture: Schemas["Capture"] }) {
       <ol className="relative" style={{ height: top }} aria-label={`SERP of ${capture.captured}, from the top`}>
         {blocks.map((block) => (
           <li
-            key={block.place}
+            key={block.rank}
             className="absolute right-0 left-0 flex items-center border-rule border-b"
             style={{ top: block.top, height: block.height }}
           >

@@ -16,9 +16,9 @@ export function SideBySide({ answer }: { answer: Details }) {
   const known = answer.measures.filter((one) => one.ours !== null || one.above.some((value) => value !== null));
   return (
     <>
-      {answer.rank_within_reach !== null && answer.place !== null && (
+      {answer.rank_within_reach !== null && answer.rank !== null && (
         <p className="font-serif text-[15px] leading-snug">
-          You rank {answer.place}. {stronger === 0 ? "No page" : count(stronger)}
+          You rank {answer.rank}. {stronger === 0 ? "No page" : count(stronger)}
           {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"} as many
           referring domains as yours, or more: position {answer.rank_within_reach} is within reach.
         </p>

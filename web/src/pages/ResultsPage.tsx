@@ -14,10 +14,10 @@ export function ResultsPage({ results, said }: { results: Schemas["ResultBlock"]
       <ol className="text-xs">
         {blocks.map((block) => (
           <li
-            key={block.place}
+            key={block.rank}
             className={`flex gap-2 border-rule border-t py-0.5 ${block.own ? "bg-picked font-semibold" : ""}`}
           >
-            <span className="w-5 text-right text-faint">{block.place}</span>
+            <span className="w-5 text-right text-faint">{block.rank}</span>
             <span className="w-24 shrink-0">{block.block}</span>
             <span className="truncate" title={block.address ?? undefined}>
               {block.title ?? block.snippet}
