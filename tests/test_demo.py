@@ -204,7 +204,7 @@ def test_each_planted_fall_is_put_down_to_its_part(result: dict[str, list[dict]]
 def test_two_topics_folded_after_the_event_are_told_from_one_subject_twice(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]
     kinds = {frozenset({row["page"], row["other"]}): row for row in result["overlapping-pages"]}
     fold = kinds[frozenset({f"{SITE_ADDRESS}/gear/spray-deck/", guide("what-is-a-spray-deck-for")})]
-    assert fold["kind"] == "topic fold"
+    assert fold["kind"] == "mixed topics"
     assert abs((date.fromisoformat(fold["since"]) - EVENT_DAY).days) <= 14
     relay = kinds[frozenset({f"{SITE_ADDRESS}/paddle/carbon-paddle/", guide("how-to-choose-a-kayak-paddle-length")})]
     assert relay["kind"] == "same subject"

@@ -53,7 +53,7 @@ def draft_of_the_demo(page: Page) -> None:
     page.goto(f"{SERVER}/marrowbank/pages")
     page.get_by_test_id("page-file").wait_for()
     page.keyboard.press("d")
-    page.get_by_test_id("draft-check").get_by_text("How it reads").wait_for()
+    page.get_by_test_id("draft-check").get_by_text("Readability").wait_for()
     page.wait_for_timeout(900)
     page.screenshot(path=FOLDER / "drafts.png")
 

@@ -91,7 +91,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     in_the_other_theme(page)
     accessible(page)
     page.get_by_test_id("draft-file").get_by_role("link", name="Open its move").click()
-    expect(page.get_by_test_id("move")).to_contain_text("Write a page of its own", ignore_case=True)
+    expect(page.get_by_test_id("move")).to_contain_text("Write a new page", ignore_case=True)
 
 
 def holds(words: str) -> Callable[[Request], bool]:

@@ -76,7 +76,7 @@ def test_a_service_is_connected_and_brought_up_to_date(second_site: Page) -> Non
     expect(page.get_by_text(re.compile("has search data from 1 Sep 2026 to 10 Oct 2026, no day missing"))).to_be_visible()
     page.get_by_role("button", name="Crawl the site").click()
     expect(page.get_by_test_id("job")).to_contain_text(re.compile(r"addresses and .* links found"), timeout=60_000)
-    expect(page.get_by_text(re.compile("never shown in search"))).to_be_visible()
+    expect(page.get_by_text(re.compile("without impressions"))).to_be_visible()
     page.get_by_role("button", name=re.compile("^Connected, asked")).click()
     expect(page.get_by_label("Token")).to_have_value("")  # it is not reported back
     accessible(page)

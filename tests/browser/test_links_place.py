@@ -92,7 +92,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     page.keyboard.press("7")
     file = page.get_by_test_id("links-file")
     expect(file.get_by_role("heading", level=2)).to_have_text("/1/")
-    expect(file).to_contain_text("short")
+    expect(file).to_contain_text("too few links")
     expect(file).to_contain_text(WANTED)
     accessible(page)
 

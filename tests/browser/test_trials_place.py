@@ -16,7 +16,7 @@ def test_a_trial_from_marked_pages_to_its_verdict(loaded: Page, server: str) -> 
         page.keyboard.press("j")
     page.get_by_test_id("marked").get_by_role("button", name="Start a trial").click()
     dialog = page.get_by_role("dialog")
-    expect(dialog.get_by_role("status")).to_contain_text("would be noticed, in four of five cases")
+    expect(dialog.get_by_role("status")).to_contain_text("would be detected in four of five cases")
     seen = dialog.get_by_role("status").inner_text()
     dialog.get_by_text("randomised test: half of them are changed").click()
     expect(dialog).to_contain_text("A randomised test needs 6 pairs")

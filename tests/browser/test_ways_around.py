@@ -69,7 +69,7 @@ def test_a_curve_by_hand_and_back(loaded: Page) -> None:
     expect(page.get_by_text("at least two lines")).to_be_visible()
     lines.fill("1 90 %\n100 50 %")
     page.get_by_role("button", name="Save for this site").click()
-    expect(page.get_by_test_id("evidence")).to_contain_text("The curve was set by hand")
+    expect(page.get_by_test_id("evidence")).to_contain_text("This site uses its own curve")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("evidence")).to_contain_text("The curve is your site's own")
 

@@ -79,7 +79,7 @@ def test_where_nothing_is_planted_nothing_is_to_mend_and_no_mention_lacks_its_li
     assert rows(site, "broken-links") == []
     assert [row for row in rows(site, "mentions") if row["kind"] == "not linked"] == []
     problems = {one for row in rows(site, "needs-links") for one in row["problems"]}
-    assert problems <= {"short"}
+    assert problems <= {"too few links"}
 
 
 def body_links(planted: Planted) -> dict[int, set[int]]:

@@ -92,8 +92,8 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
       )}
       {children.length > 0 && <Table rows={children} go={go} />}
       <p className="mt-1 text-faint text-xs">
-        Width: how often shown. Darker: a larger share of what it should earn is lost. Ruled: the section's own page.
-        What is left blank are pages that lie in it directly.
+        Width: impressions. Darker: a larger share of expected clicks is lost. Ruled: the section's own page. Blank:
+        pages directly in the section.
       </p>
     </div>
   );

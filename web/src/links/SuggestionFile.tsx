@@ -60,7 +60,7 @@ export function SuggestionFile({ site, row, onPage }: Props) {
         <div className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
           {row.choice !== "accepted" && (
             <MainButton onClick={take} title="Accept and go on (a)">
-              Take
+              Accept
             </MainButton>
           )}
           {row.choice !== "refused" && (

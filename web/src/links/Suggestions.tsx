@@ -35,7 +35,7 @@ export function Suggestions({ site, plan }: Props) {
               {site.may_change && one.choice === "open" && (
                 <>
                   <Button plain className="min-h-6" onClick={() => decide([one], "accepted")}>
-                    Take
+                    Accept
                   </Button>
                   <Button plain className="min-h-6" onClick={() => setRefused(one)}>
                     Refuse

@@ -22,7 +22,7 @@ import polars as pl
 
 Action = Literal["needs links", "fix", "can link out", "fine"]
 ACTIONS: tuple[Action, ...] = get_args(Action)
-Trouble = Literal["short", "orphan", "deep", "dead end", "leads wrong", "gives nothing on"]
+Trouble = Literal["too few links", "orphan", "deep", "dead end", "broken links", "gives nothing on"]
 TROUBLES: tuple[Trouble, ...] = get_args(Trouble)
 DEEP_CLICKS = 4
 TIMES = 2.0
@@ -63,11 +63,11 @@ def needs(pages: pl.DataFrame) -> pl.DataFrame:
     ).fill_null(False)
     dead_end = pl.col("links_out") == 0
     holds: dict[Trouble, pl.Expr] = {
-        "short": short,
+        "too few links": short,
         "orphan": (pl.col("links_in") == 0) & ~pl.col("start"),
         "deep": (pl.col("depth") > DEEP_CLICKS).fill_null(False),
         "dead end": dead_end,
-        "leads wrong": pl.col("wrong") > 0,
+        "broken links": pl.col("wrong") > 0,
         "gives nothing on": dead_end & (pl.col("referring_domains").fill_null(0) > 0),
     }
     problems = pl.concat_list(pl.when(entry).then(pl.lit(name)) for name, entry in holds.items()).list.drop_nulls()
@@ -76,7 +76,7 @@ def needs(pages: pl.DataFrame) -> pl.DataFrame:
     action = (
         pl.when(short | (matters & (holds["orphan"] | holds["deep"])))
         .then(pl.lit("needs links"))
-        .when(holds["leads wrong"] | dead_end)
+        .when(holds["broken links"] | dead_end)
         .then(pl.lit("fix"))
         .when(rich)
         .then(pl.lit("can link out"))
