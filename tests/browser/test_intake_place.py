@@ -113,7 +113,7 @@ def test_events_are_added_and_taken_away_in_place(second_site: Page) -> None:
     page.get_by_role("button", name="Add the event").click()
     expect(page.get_by_role("dialog")).to_contain_text("8 Sep 2026")
     accessible(page)
-    page.get_by_role("button", name="Take away An update").click()
+    page.get_by_role("button", name="Delete An update").click()
     expect(page.get_by_role("dialog")).to_contain_text("None yet")
 
 
@@ -130,7 +130,7 @@ def test_axe_finds_nothing_in_intake(loaded: Page, server: str, theme: str) -> N
 def test_intake_by_keyboard_alone_and_in_a_small_window(loaded: Page, server: str) -> None:
     page = loaded
     page.keyboard.press("1")
-    page.get_by_role("heading", name="Intake").wait_for()
+    page.get_by_role("heading", name="Data").wait_for()
     page.get_by_role("link", name="Cleaning").focus()
     page.keyboard.press("Enter")
     expect(page).to_have_url(f"{server}/shop/data/cleaning")

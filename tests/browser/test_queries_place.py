@@ -23,7 +23,7 @@ def test_load_find_prove_export(signed_in: Page, server: str, planted: PlantedSi
     row.click()
     evidence = page.get_by_test_id("evidence")
     expect(evidence.get_by_role("heading", level=2)).to_have_text(f"kayak number {planted.giant}")
-    expect(evidence).to_contain_text(re.compile(r"Shown .* times at 4\.\d, clicked .* pages of yours .* usually get"))
+    expect(evidence).to_contain_text(re.compile(r"impressions at position 4\.\d, .* your pages .* usually get"))
     expect(evidence.locator("canvas").first).to_be_visible()
 
     with page.expect_download() as download:
@@ -67,7 +67,7 @@ def test_by_keyboard_alone(loaded: Page) -> None:
     page.keyboard.press("ArrowUp")
     expect(heading).to_have_text(first)
     page.keyboard.press("?")
-    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    expect(page.get_by_role("dialog", name="Keyboard shortcuts")).to_be_visible()
     page.keyboard.press("Escape")
     page.keyboard.press("/")
     page.keyboard.type("nothing like it")
@@ -77,7 +77,7 @@ def test_by_keyboard_alone(loaded: Page) -> None:
     page.get_by_role("button", name="last 4 weeks").press("Enter")
     expect(page).to_have_url(re.compile("first=2026-10-19&last=2026-11-15"))
     page.keyboard.press("1")
-    expect(page.get_by_role("heading", name="Intake")).to_be_visible()
+    expect(page.get_by_role("heading", name="Data")).to_be_visible()
 
 
 def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str) -> None:
@@ -158,7 +158,7 @@ def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
     page.goto(f"{server}/shop/data")
-    page.get_by_role("heading", name="Intake").wait_for()
+    page.get_by_role("heading", name="Data").wait_for()
     accessible(page)
 
 
@@ -184,7 +184,7 @@ def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: 
     expect(heading).not_to_have_text(first)
     # They stay off for this person wherever they sign in, until they switch them on again.
     page.reload()
-    page.get_by_role("button", name="Keys").click()
+    page.get_by_role("button", name="Shortcuts").click()
     expect(page.get_by_role("checkbox")).not_to_be_checked()
     page.get_by_role("checkbox").check()
     expect(page.get_by_text("Single-letter shortcuts are on.")).to_be_visible()

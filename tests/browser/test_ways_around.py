@@ -149,7 +149,7 @@ def test_a_view_is_kept_in_the_rail_and_taken_away(loaded: Page, server: str) ->
     page.get_by_test_id("week-reading").wait_for()
     kept.click()
     expect(page).to_have_url(re.compile(r"/shop/queries\?finding=striking-distance"))
-    page.get_by_role("button", name="Take away the view Stars").click()
+    page.get_by_role("button", name="Delete the view Stars").click()
     expect(kept).to_have_count(0)
     page.get_by_role("button", name="Restore").click()
     expect(kept).to_be_visible()

@@ -56,7 +56,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     page.keyboard.press("j")
     expect(strip.get_by_role("heading", level=2)).not_to_have_text(first)
     # The other half says it, low: a square opens its sentence.
-    page.get_by_label(re.compile("^unsaid")).uncheck()
+    page.get_by_label(re.compile("^missing")).uncheck()
     expect(strip).to_contain_text("first at word")
     strip.get_by_role("button", name=re.compile("says it once")).click()
     expect(strip.locator("blockquote")).to_contain_text("Some call it")

@@ -76,11 +76,11 @@ def test_the_order_of_facts_does_not_matter(rows, random) -> None:  # type: igno
     [
         (
             sentences.row(0, 1, 3.0, (0, 0)),
-            "Shown once at 3.0, clicked never; pages of yours at those positions usually get 0 clicks.",
+            "1 impression at position 3.0, 0 clicks; your pages at these positions usually get 0 clicks.",
         ),
         (
             sentences.row(2, 20, 3.0, (1, 1)),
-            "Shown 20 times at 3.0, clicked twice; pages of yours at those positions usually get 1 click.",
+            "20 impressions at position 3.0, 2 clicks; your pages at these positions usually get 1 click.",
         ),
         (sentences.reach(0.2, 3.1, 3), "Moving from 3.1 to 3 would bring next to nothing."),
         (sentences.reach(9.0, 2.1, 2.1), "At 2.1 no better position is assumed; choose a target in the filters."),

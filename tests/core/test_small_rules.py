@@ -143,9 +143,7 @@ def test_brand_patterns_are_words_or_expressions() -> None:
 
 def test_the_sentence_of_a_row() -> None:
     said = sentences.row(11, 4120, 5.4, (190, 260)).replace(sentences.THIN_SPACE, " ")
-    assert (
-        said == "Shown 4 120 times at 5.4, clicked 11 times; pages of yours at those positions usually get 190 to 260 clicks."
-    )
+    assert said == "4 120 impressions at position 5.4, 11 clicks; your pages at these positions usually get 190 to 260 clicks."
     assert "Too little data" in sentences.evidence("low-ctr", "too little data", 0.4)
     assert sentences.period(Period(date(2026, 8, 17), date(2026, 11, 15))) == "13 weeks to 15 Nov 2026"
 

@@ -21,7 +21,7 @@ def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
     assert listing["clicks_before"] == 0  # it appeared 13 weeks ago
     assert (guide["fit"], guide["lacking"]) == ("close", [])
     assert result["clash"].startswith("2 pages ")
-    assert result["sentences"][0].startswith("2 pages were shown for it")
+    assert result["sentences"][0].startswith("2 pages rank for it")
 
 
 def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) -> None:

@@ -277,7 +277,7 @@ FIT_COLUMNS = (
 )
 PAGE_OF_ROW = replace(PAGE, null=True)
 COLUMNS = (
-    QUERY.listed("query, page", "the query and the page shown for it", null=True),
+    QUERY.listed("query, page", "the query, and the page that ranks for it", null=True),
     PAGE_OF_ROW,
     CLICKS.listed(),
     IMPRESSIONS.listed(),

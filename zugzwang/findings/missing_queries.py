@@ -125,7 +125,7 @@ MISSING_QUERIES = Finding(
     makes=(*PART, "min_impressions", "target", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "on_page", "decided"),
     columns=(
-        QUERY.listed("query, page", "the query, and the page that is shown for it"),
+        QUERY.listed("query, page", "the query, and the page that ranks for it"),
         PAGE,
         Column("gain", "amount", "opportunity", f"{LOST}, and {POTENTIAL}", "clicks a month", "list"),
         Column("on_page", "word", "on the page", "whether the query is on the page", shown="list", choices=ON_PAGE, low=True),

@@ -64,7 +64,7 @@ TOPIC_QUERIES = Finding(
         Column("topic", "text", "topic", "the topic that it belongs to", shown="extra", low=True),
         Column("topic_id", "count", ""),
         SEARCHES,
-        Column("shown", "amount", "impressions", "how often your pages are shown for it", "times a month", "list"),
+        Column("shown", "amount", "impressions", "impressions of your pages", "times a month", "list"),
         Column("page", "page", "our page", "your page with the most impressions for it", shown="list", null=True),
         Column("position", "position", "position", "where it ranks", shown="list", null=True, low=True),
         Column("clicks", "amount", "clicks", "clicks of our pages", "a month", "list", null=True),

@@ -274,7 +274,7 @@ TOPICS = Finding(
         Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
         Column("opportunity_month", "amount", "opportunity", "lost and potential clicks", "clicks a month", "list"),
         Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),
-        Column("pages", "count", "pages", "our pages that are shown for it", "pages", "list"),
+        Column("pages", "count", "pages", "your pages that rank for it", "pages", "list"),
         Column("position", "position", "position", "of our pages, by impressions", shown="extra", null=True, low=True),
         Column("clicks", "amount", "clicks", "of our pages", "a month", "extra"),
         PEAK,

@@ -8,7 +8,7 @@ from zugzwang.core.words.sentences import THIN_SPACE, count, day
 Row = Mapping[str, Any]
 
 
-def _many(number: float, one: str, several: str) -> str:
+def _several(number: float, one: str, several: str) -> str:
     return f"{count(number)} {one if round(number) == 1 else several}"
 
 
@@ -100,9 +100,9 @@ def _needs_links(row: Row) -> str:
 
 
 def _missing(row: Row) -> str:
-    uses = f"{_many(row['exact_uses'], 'exact use', 'exact uses')} and {count(row['other_form_uses'])} in other forms"
+    uses = f"{_several(row['exact_uses'], 'exact use', 'exact uses')} and {count(row['other_form_uses'])} in other forms"
     seen = f"{count(row['impressions'])} impressions at position {row['position']:.1f}"
-    return f"The page has {_many(row['words'], 'word', 'words')}: {uses}. It gets {seen}."
+    return f"The page has {_several(row['words'], 'word', 'words')}: {uses}. It gets {seen}."
 
 
 def _title(row: Row) -> str:
@@ -134,7 +134,7 @@ def _won(row: Row) -> str:
 
 def _gap(row: Row) -> str:
     ranking = count(row["ranking_queries"])
-    queries = _many(row["number"], "query", "queries")
+    queries = _several(row["number"], "query", "queries")
     return f"{queries} with {count(row['searches'])} searches a month; you rank for {ranking}."
 
 

@@ -38,6 +38,11 @@ def times(value: float) -> str:
     return {0: "never", 1: "once", 2: "twice"}.get(round(value), f"{count(value)} times")
 
 
+def many(number: float, noun: str) -> str:
+    """A count with its noun: "1 click", "4 120 clicks"."""
+    return f"{count(number)} {noun}{'' if round(number) == 1 else 's'}"
+
+
 def day(value: date) -> str:
     return f"{value.day} {value:%b} {value.year}"
 
@@ -113,14 +118,12 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
     """What was seen, and what is usual.
 
     >>> row(11, 4120, 5.4, (190, 260)).replace(THIN_SPACE, " ")
-    'Shown 4 120 times at 5.4, clicked 11 times; pages of yours at those positions usually get 190 to 260 clicks.'
+    '4 120 impressions at position 5.4, 11 clicks; your pages at these positions usually get 190 to 260 clicks.'
     """
     low, high = usual
     span = f"{count(low)} to {count(high)} clicks" if low < high else f"{count(low)} click{'s' if low != 1 else ''}"
-    return (
-        f"Shown {times(impressions)} at {position:.1f}, clicked {times(clicks)}; "
-        f"pages of yours at those positions usually get {span}."
-    )
+    seen = f"{many(impressions, 'impression')} at position {position:.1f}, {many(clicks, 'click')}"
+    return f"{seen}; your pages at these positions usually get {span}."
 
 
 def evidence(lens: str, grade: Grade, q_value: float) -> str:
@@ -464,12 +467,11 @@ def reason_above(query: str, taken_a_month: float) -> str:
 
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
     """What is known of one query."""
-    said = (
-        f"{count(pages)} page{'s were' if pages != 1 else ' was'} shown for it {times(impressions)}, clicked {times(clicks)}."
-    )
+    rank = "page ranks" if pages == 1 else "pages rank"
+    said = f"{count(pages)} {rank} for it: {many(impressions, 'impression')}, {many(clicks, 'click')}."
     if searches_a_month is None:
         return [said]
-    return [said, f"People search for it about {times(searches_a_month)} a month."]
+    return [said, f"It is searched about {times(searches_a_month)} a month."]
 
 
 def needs_texts(known: int, crawled: int) -> list[str]:
