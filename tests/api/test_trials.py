@@ -107,7 +107,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     assert any("An update (10 Sep 2026) falls into this time." in one for one in ended["faults"])
     result = call("POST", f"{path}/verdict")
     verdict = result["verdict"]
-    assert (result["state"], verdict["controls"]) == ("read", 20)
+    assert (result["state"], verdict["controls"]) == ("concluded", 20)
     assert verdict["low"] < np.log(1.5) < verdict["high"]
     assert verdict["p_value"] < 0.01
     assert verdict["words"].startswith("It helped: +")
@@ -182,7 +182,7 @@ def test_rows_and_other_measures_and_the_command_line(shop: Site, tmp_path: Path
         "randomised",
         15,
         15,
-        "read",
+        "concluded",
     )
     assert result["low"] < np.log(1.6) < result["high"]
     # A change on a page that another move touched in those weeks is no unchanged one any more.

@@ -67,7 +67,7 @@ def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
     assert result is not None
     assert result.expected_a_day == pytest.approx(9.0, abs=0.01)
     assert result.result_clicks == pytest.approx(6.0, abs=0.01)
-    assert result.untouched_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
+    assert result.controls_after.clicks_a_day == pytest.approx(252 / 28)  # of one of them, not of all
     assert result.ctr_gained == pytest.approx(0.05 + 0.01)
     assert result.positions_gained == pytest.approx(2.5)  # two positions of its own, half a place that the others lost
     assert (result.controls, result.as_far) == (99, 0)

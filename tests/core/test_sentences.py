@@ -35,22 +35,26 @@ NOTHING = dict.fromkeys(PARTS, 0.0)
         ),
         (
             sentences.clashes({}, 0.0, 0, 31, 214),
-            "No clashes found. Of 214 queries 31 are with enough impressions to notice a clash.",
+            "No clashes found. 31 of 214 queries have enough impressions to notice a clash.",
         ),
         (
-            sentences.clashes({"double": 1}, 0.0, 0, 1, 1),
-            "No unresolved clashes; 1 double on page one is a strength. 1 of 1 query has enough impressions to notice a clash.",
+            sentences.clashes({"double listing": 1}, 0.0, 0, 1, 1),
+            "No unresolved clashes; 1 double listing on page one is a strength. "
+            "1 of 1 query has enough impressions to notice a clash.",
         ),
-        (sentences.clashes({"relay": 1}, 12.4, 1, 31, 214), "1 query has clashing pages, costing about 12 clicks a month."),
         (
-            sentences.clashes({"relay": 2}, 12.4, 0, 31, 214),
+            sentences.clashes({"alternating": 1}, 12.4, 1, 31, 214),
+            "1 query has clashing pages, costing about 12 clicks a month.",
+        ),
+        (
+            sentences.clashes({"alternating": 2}, 12.4, 0, 31, 214),
             "2 queries have clashing pages, costing about 12 clicks a month (too little data to be sure of any).",
         ),
         (sentences.standing("settled", date(2026, 10, 12), 28), "Settled since 12 Oct 2026."),
         (sentences.standing("too early", None, 28), "Too early to tell: 28 days of data after the decision are needed."),
         (
             sentences.fold("texts unknown", 0.6, None, None),
-            "Shown for 60\u202f% the same queries; they have not been crawled: "
+            "They share 60\u202f% of their queries; they have not been crawled: "
             "one subject twice, or two topics treated as one.",
         ),
         (sentences.folds([], 0), "No two pages share enough queries to compare them."),

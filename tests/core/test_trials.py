@@ -185,7 +185,7 @@ def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
     picked = made.picked.tolist()
     units = compared_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
     known = np.isin(units.unit, picked)
-    current = Units(units.unit[known], units.answers[known], units.given[known], units.counted[known], units.size[known])
+    current = Units(units.unit[known], units.answers[known], units.covariates[known], units.counted[known], units.size[known])
     changed, unchanged = draw(pairs_of(current), 1)
     lot = smallest_visible_by_lot(units, changed, unchanged)
     extras = smallest_visible(compared_units(sides_of(made), "clicks", 1 / 3), changed)

@@ -116,7 +116,7 @@ def test_every_finding_says_what_made_it(busy_shop: Site, finding: str) -> None:
 def test_every_finding_sorts_by_what_it_declares_and_nothing_else(busy_shop: Site, signed_in: Client, finding: str) -> None:
     url = f"/api/sites/shop/findings/{finding}"
     for column in FINDINGS[finding].columns:
-        if not column.told(NOTHING, compared=True):
+        if not column.included(NOTHING, compared=True):
             continue
         asked = {"sort": column.name, "compare": "year", "min_impressions": 1, "descending": False}
         response = signed_in.get(url, asked)

@@ -84,7 +84,7 @@ def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:
     words = tmp_path / "words.md"
     words.write_text("Dear client")
     for name in ("report.pdf", "report.html"):
-        fields = {"site": "shop", "period": days, "output": tmp_path / name, "words": words, "parts": "standing,next"}
+        fields = {"site": "shop", "period": days, "output": tmp_path / name, "words": words, "parts": "changes,next"}
         call_command("report", **fields, name="Desk", language="de")
         assert (tmp_path / name).stat().st_size > 2_000
     assert "Dear client" in (tmp_path / "report.html").read_text()

@@ -191,8 +191,8 @@ class OutcomeShown(Schema):
 
     before: RatesShown
     after: RatesShown
-    untouched_before: RatesShown
-    untouched_after: RatesShown
+    controls_before: RatesShown
+    controls_after: RatesShown
     days: int
     controls: int
     expected_a_day: float

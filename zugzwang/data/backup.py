@@ -123,7 +123,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
         if current is None and (folder / BLOCKS).is_dir():
             raise Invalid("The data of this backup are in an object store.", "Set ZUGZWANG_BLOCKS to the store for them.")
         check_known(manifest.migration, "The backup")
-        present = engine().stands()
+        present = engine().exists()
         replaces = present or any((data / UPLOADS).glob("*"))
         if present and not replace:
             raise Invalid("This installation already has data.", "Add --replace: the current data are moved aside, not lost.")

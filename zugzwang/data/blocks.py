@@ -191,7 +191,7 @@ def _made(
     own = block.payload if old_block is None else _payload(new)
     # Kept also where the block stays as it is: should what is there be undone, this load still holds it.
     part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
-    result = _told(old, new, grain, mode)
+    result = _described(old, new, grain, mode)
     if old_block is not None and block.checksum == old_block.checksum:
         return None, part, result
     block.id = old_block.id if old_block else None
@@ -321,7 +321,7 @@ def _is(name: str, value: date | bool) -> pl.Expr:
     return (pl.col(name) != NOT_REPORTED) == value if isinstance(value, bool) else pl.col(name) == value
 
 
-def _told(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
+def _described(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> Changed:
     if old.is_empty():
         return Changed(given=new.height, after=new.height, new=new.height)
     stood = old.filter(_on_days_of(new, grain)) if grain.when else old

@@ -51,7 +51,7 @@ class Engine(Protocol):
     def read(self, copy: Path) -> About:
         """Read a copy back, whole. Unsound where it is damaged."""
 
-    def stands(self) -> bool:
+    def exists(self) -> bool:
         """Whether the installation has a database with tables."""
 
     def check_alone(self) -> None:
@@ -119,7 +119,7 @@ class Sqlite:
             raise Unsound(f"The database in the backup is damaged: {problem}.", "Use another backup.")
         return self._about(copy)
 
-    def stands(self) -> bool:
+    def exists(self) -> bool:
         return self.file.exists()
 
     def check_alone(self) -> None:
@@ -177,7 +177,7 @@ class PostgreSql:
                     migration = max(migration, cells[2])
         return About(migration, counts)
 
-    def stands(self) -> bool:
+    def exists(self) -> bool:
         return bool(connection.introspection.table_names())
 
     def set_aside(self, folder: Path) -> None:

@@ -27,7 +27,7 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
     of_site = out / f"site={site.slug}"
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
         grain = GRAINS[block.grain]
-        rows = _told(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
+        rows = _described(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
         # The month of a volume is no month of the partition: readers take the partition's in its place, or refuse both.
         rows = rows.rename({"month": "volume_month"}) if "month" in rows.columns else rows
         name = table_of(block.grain)
@@ -51,7 +51,7 @@ def month_of(month: date) -> str:
     return "all" if month == UNDATED else f"{month:%Y-%m}"
 
 
-def _told(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:
+def _described(rows: pl.DataFrame, texts: dict[str, pl.DataFrame]) -> pl.DataFrame:
     """Rows with the texts of their pages and queries, and devices, countries and channels by name; null: not reported."""
     for name, known in texts.items():
         if rows.schema.get(name) == pl.UInt32:

@@ -61,9 +61,11 @@ def rows_changed(view: View, grain: Grain, of_rows: pl.Expr = EVERY_ROW) -> pl.D
     if periods is None:
         raise ValueError("nothing is compared")
     now, then = (
-        view.held.rows.filter(of_rows)
+        view.appraisal.rows.filter(of_rows)
         if period == view.period
-        else appraise(view.snapshot.facts(period, view.setting.part, by).filter(of_rows), view.of_brand, view.held.curves).rows
+        else appraise(
+            view.snapshot.facts(period, view.setting.part, by).filter(of_rows), view.of_brand, view.appraisal.curves
+        ).rows
         for period in periods
     )
     return view.without_brand(view.chosen(change(then, now, view.curve.shape)))

@@ -169,9 +169,9 @@ def find_all(view: View) -> Found:
     )  # fmt: skip
     rows = current.clashes.queries.rename({"contenders": "number"}).join(proposed, on="query", maintain_order="left")
     rows = rows.with_columns(loss_month=pl.col("loss") * view.month_share)
-    shown = view.held.rows.filter(~pl.col("branded")).group_by("query").agg(pl.col("impressions").sum())
+    shown = view.appraisal.rows.filter(~pl.col("branded")).group_by("query").agg(pl.col("impressions").sum())
     able = shown.filter(pl.col("impressions") >= view.min_impressions).height
-    return Found(rows, {"queries": view.held.rows["query"].n_unique(), "often_enough": able}, _lacking(view))
+    return Found(rows, {"queries": view.appraisal.rows["query"].n_unique(), "often_enough": able}, _lacking(view))
 
 
 def _lacking(view: View) -> list[str]:

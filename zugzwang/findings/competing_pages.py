@@ -58,7 +58,7 @@ def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
 def find_pages_above(view: View) -> Found:
     """Each captured query with an organic result of the site, next to the competing pages it; the most impressions first."""
     reach = view.snapshot.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
-    rows = view.held.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
+    rows = view.appraisal.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")
     frame = reach.join(rows, on="query", how="inner").rename({"stronger": "stronger_above"})
     frame = view.without_brand(frame)

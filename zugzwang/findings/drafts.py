@@ -21,7 +21,7 @@ _SCHEMA: dict[str, Any] = {
 }  # fmt: skip
 
 
-def _told(draft: Draft) -> dict[str, Any]:
+def _described(draft: Draft) -> dict[str, Any]:
     due: date | None = draft.move.due if draft.move else None
     return {
         "id": draft.id, "name": draft.name, "query": draft.query.text, "query_id": draft.query_id,
@@ -34,7 +34,7 @@ def _told(draft: Draft) -> dict[str, Any]:
 def find_drafts(view: View) -> Found:
     """All drafts, open ones first, of each the latest changed first."""
     stored = Draft.objects.filter(site=view.site, dropped_at=None).select_related("page", "query", "user", "move")
-    rows = pl.DataFrame([_told(one) for one in stored], schema=_SCHEMA)
+    rows = pl.DataFrame([_described(one) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "changed_at", descending=[False, True])
     return Found(rows, {"drafts": rows.height})
 

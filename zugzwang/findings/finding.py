@@ -74,7 +74,7 @@ class Column:
     def optional(self) -> bool:
         return self.null or self.compared or self.when is not None
 
-    def told(self, asked: Asked, compared: bool) -> bool:
+    def included(self, asked: Asked, compared: bool) -> bool:
         """Whether it is reported in answer to what was asked."""
         if self.compared and not compared:
             return False

@@ -54,7 +54,7 @@ def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The pages that rank for anything, each with the topic that it ranks for most."""
     if rows.is_empty():  # topics take seconds on a large site
         return rows.with_columns(topic=pl.lit(None, dtype=pl.String))
-    shown = view.held.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
+    shown = view.appraisal.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
     by_topic = shown.group_by("page", "topic").agg(pl.col("impressions").sum()).sort("impressions", "topic", descending=True)
     most = by_topic.unique("page", keep="first", maintain_order=True).select("page", "topic")
     name = pl.col("topic").replace_strict(topic_names(view.snapshot), default=None, return_dtype=pl.String)

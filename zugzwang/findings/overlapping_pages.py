@@ -27,7 +27,7 @@ UNCRAWLED = "Crawl the site: without page text, overlapping topics and duplicate
 def find_folds(view: View) -> Found:
     snapshot = view.snapshot
     pairs = alike(snapshot, view.period, view.setting, view.min_impressions)
-    clicks = view.held.rows.filter(~pl.col("branded")).group_by("page").agg(pl.col("clicks").sum())
+    clicks = view.appraisal.rows.filter(~pl.col("branded")).group_by("page").agg(pl.col("clicks").sum())
     for side, name in (("page", "clicks"), ("other", "other_clicks")):
         result = clicks.rename({"page": side, "clicks": name})
         pairs = pairs.join(result, on=side, how="left", maintain_order="left").with_columns(pl.col(name).fill_null(0))

@@ -121,7 +121,7 @@ def _prices(view: View) -> pl.DataFrame:
     searches = view.snapshot.searches(view.period, view.setting.part)
     if searches is None or searches["price_per_click"].null_count() == searches.height:
         return pl.DataFrame(schema={"page": pl.UInt32, "price": pl.Float64})
-    priced = view.held.rows.join(searches, on="query").filter(pl.col("price_per_click").is_not_null())
+    priced = view.appraisal.rows.join(searches, on="query").filter(pl.col("price_per_click").is_not_null())
     weighted = (pl.col("price_per_click") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     return priced.group_by("page").agg(weighted.alias("price"))
 

@@ -37,7 +37,7 @@ GAINS = ("lost", "potential", "opportunity", "gain")
 
 def find_query_groups(view: View) -> Found:
     """Every query group, the most to gain first, and the queries that lie in none (group "")."""
-    rows = view.without_brand(view.chosen(view.held.rows.select(*ROW, "clicks", "impressions", "position")))
+    rows = view.without_brand(view.chosen(view.appraisal.rows.select(*ROW, "clicks", "impressions", "position")))
     groups = view.snapshot.query_groups().explode("groups", empty_as_null=True)
     of_group = groups.select("query", group=pl.col("groups").fill_null(""))
     grouped = rows.join(of_group, on="query")

@@ -35,7 +35,7 @@ def find_results(view: View) -> Found:
 
 def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
     """Of each captured query the page that is shown most for it, with what is above it taken into account."""
-    rows = view.held.rows.filter(pl.col("query").is_in(queries.implode()))
+    rows = view.appraisal.rows.filter(pl.col("query").is_in(queries.implode()))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").sort("query")
     above = view.snapshot.above(view.period, view.setting)
     factor = np.ones(most.height)
@@ -51,7 +51,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
         "position",
         "expected_clicks",
         pl.Series("expected_with_features", expected * factor),
-        pl.Series("explained", explained(clicks, expected, position, view.held.scatter, factor)),
+        pl.Series("explained", explained(clicks, expected, position, view.appraisal.scatter, factor)),
         pl.Series("taken_month", taken * view.month_share),
     )
 
@@ -73,7 +73,7 @@ def _costs(view: View) -> list[dict[str, Any]]:
 def _rivals(view: View) -> list[dict[str, Any]]:
     """The hosts that are above the site's result, by how often their queries are searched, or shown where that is not known."""
     searches = view.snapshot.searches(view.period, view.setting.part)
-    shown = view.held.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
+    shown = view.appraisal.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))
     result: list[Rival] = rivals(view.snapshot.results(), weights)
     return [{"host": one.host, "queries": one.queries, "searches": one.searches * view.month_share} for one in result[:RIVALS]]

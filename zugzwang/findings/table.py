@@ -68,10 +68,10 @@ class Answer:
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None
     ) -> list[dict[str, Any]]:
         """Rows `offset` to `offset + limit` as they are returned, each with its `key`."""
-        return self._told(self.sorted(sort, descending).slice(offset, limit))
+        return self._returned(self.sorted(sort, descending).slice(offset, limit))
 
-    def _told(self, rows: pl.DataFrame) -> list[dict[str, Any]]:
-        return told(self.view, self.finding, rows).with_columns(self.finding.keys(rows)).to_dicts()
+    def _returned(self, rows: pl.DataFrame) -> list[dict[str, Any]]:
+        return returned_rows(self.view, self.finding, rows).with_columns(self.finding.keys(rows)).to_dicts()
 
     def picked(self, key: str, sort: str = "", descending: bool = True) -> dict[str, Any] | None:
         """The row of a key, its place in the order, and the rule on its numbers; None where it is not among the rows."""
@@ -79,7 +79,7 @@ class Answer:
         found = (self.finding.keys(rows) == key).arg_true()
         if not found.len():
             return None
-        row = self._told(rows[int(found[0])])[0]
+        row = self._returned(rows[int(found[0])])[0]
         return {"place": int(found[0]), "row": row, "example": example(self.finding.name, row)}
 
     def shown(
@@ -101,7 +101,7 @@ class Answer:
 
     def whole(self) -> pl.DataFrame:
         """All rows as a file has them."""
-        return told(self.view, self.finding, self.rows)
+        return returned_rows(self.view, self.finding, self.rows)
 
 
 def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answer:
@@ -147,14 +147,14 @@ def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.D
     return view.only((name, "compare")).chosen(rows)
 
 
-def told(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
+def returned_rows(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
     """Rows as they are reported: dressed, texts in place of ids and ids next to them, columns in the order of the
     declaration."""
     if finding.dress is not None:
         rows = finding.dress(view, rows)
     columns: list[pl.Series] = []
     for column in finding.columns:
-        if not column.told(view.asked, view.before is not None) or column.name not in rows.columns:
+        if not column.included(view.asked, view.before is not None) or column.name not in rows.columns:
             continue
         current = rows[column.name]
         if column.kind in NAMED:

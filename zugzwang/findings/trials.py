@@ -30,7 +30,7 @@ def trial_state(trial: Trial, last_day: date | None) -> str:
     return "ended" if last_day >= trial.first_day + timedelta(days=7 * trial.weeks) else "running"
 
 
-def _told(trial: Trial, last_day: date | None) -> dict[str, Any]:
+def _described(trial: Trial, last_day: date | None) -> dict[str, Any]:
     verdict = trial.verdict or {}
     return {
         **{name: getattr(trial, name) for name in ("id", "name", "change", "kind", "design", "measure", "first_day", "weeks")},
@@ -45,7 +45,7 @@ def find_trials(view: View) -> Found:
     """All trials: running ones first, of each the latest first."""
     days = view.snapshot.days()
     stored = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
-    rows = pl.DataFrame([_told(one, days[-1] if days else None) for one in stored], schema=_SCHEMA)
+    rows = pl.DataFrame([_described(one, days[-1] if days else None) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "first_day", "id", descending=[False, True, True])
     return Found(rows, {"trials": rows.height})
 

@@ -172,13 +172,13 @@ class View:
         return LISTED[by] if self.snapshot.has(LISTED[by], self.period) else PAGE_QUERY
 
     @cached_property
-    def held(self) -> Appraisal:
+    def appraisal(self) -> Appraisal:
         """The rows of the period – the finest that it has – next to the site's curves."""
         return self.snapshot.appraisal(self.period, self.setting, self.snapshot.finest(self.period))
 
     @property
     def curve(self) -> ClickCurve:
-        return self.held.curve
+        return self.appraisal.curve
 
     @cached_property
     def pages(self) -> pl.Series | None:

@@ -109,10 +109,10 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
         return move
     move.version += 1
     for name, value in changed.items():
-        before = _told(move, name)
+        before = _described(move, name)
         setattr(move, name, value)
         MoveChange.objects.create(
-            move=move, version=move.version, field=name, before=before, after=_told(move, name), user=actor.user
+            move=move, version=move.version, field=name, before=before, after=_described(move, name), user=actor.user
         )
     move.save(update_fields=[*changed, "version"])
     plan_changed(move.site)
@@ -229,7 +229,7 @@ def _raw(value: Any) -> Any:
     return value.id if isinstance(value, User) else value
 
 
-def _told(move: Move, name: str) -> str | None:
+def _described(move: Move, name: str) -> str | None:
     """A field as the record holds it."""
     value = getattr(move, name)
     if isinstance(value, User):

@@ -17,7 +17,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings import clashes
 from zugzwang.findings.accepted_links import ACCEPTED_LINKS
 from zugzwang.findings.moves import shown
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.view import Asked, settle
 from zugzwang.plan import moves
 from zugzwang.plan.outcomes import outcome_of
@@ -49,7 +49,7 @@ def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
     if move.kind != "give" or not snapshot.days():
         return []
     view = settle(snapshot, Asked(), today)
-    return told(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows.filter(pl.col("move") == move.id)).to_dicts()
+    return returned_rows(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows.filter(pl.col("move") == move.id)).to_dicts()
 
 
 def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:

@@ -27,7 +27,7 @@ def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str 
     if TopicEdit.objects.filter(site=site).count() >= EDITS_MAX:
         raise Invalid(f"{EDITS_MAX} changes of topics are possible.", "Take some back.", "kind")
     made = TopicEdit.objects.create(site=site, kind=kind, queries=list(dict.fromkeys(queries)), name=name, user=actor.user)
-    return _told(made)
+    return _described(made)
 
 
 @changes_site(plan=True)
@@ -40,9 +40,9 @@ def take_back(actor: Actor, site: Site, number: int) -> None:
 
 def held(site: Site) -> list[dict[str, Any]]:
     """The changes in force, the latest first."""
-    return [_told(one) for one in TopicEdit.objects.filter(site=site).select_related("user").order_by("-id")]
+    return [_described(one) for one in TopicEdit.objects.filter(site=site).select_related("user").order_by("-id")]
 
 
-def _told(one: TopicEdit) -> dict[str, Any]:
+def _described(one: TopicEdit) -> dict[str, Any]:
     by = one.user.get_username() if one.user else None
     return {"id": one.id, "kind": one.kind, "queries": one.queries, "name": one.name, "by": by, "made_at": one.made_at}

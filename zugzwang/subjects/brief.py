@@ -22,7 +22,7 @@ from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.competing_pages import facts_above
 from zugzwang.findings.drafting import above_median, drafting
 from zugzwang.findings.suggested_links import SUGGESTED_LINKS, plan_rows
-from zugzwang.findings.table import told
+from zugzwang.findings.table import returned_rows
 from zugzwang.findings.titles import proposed_main_queries
 from zugzwang.findings.topics import topic_rows
 from zugzwang.findings.view import View
@@ -136,7 +136,7 @@ def _links(view: View, page: int | None) -> list[dict[str, Any]]:
     if page is None:
         return []
     plan = plan_rows(view, page).filter(pl.col("choice") != "refused").head(LINKS)
-    rows = told(view, SUGGESTED_LINKS, plan.rename({"source": "from", "target": "to"})).to_dicts()
+    rows = returned_rows(view, SUGGESTED_LINKS, plan.rename({"source": "from", "target": "to"})).to_dicts()
     return [{"page": one["from"], "anchor": one["anchor"], "sentence": one["sentence"]} for one in rows]
 
 

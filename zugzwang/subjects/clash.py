@@ -9,7 +9,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES, contenders_in, conversions_of
 from zugzwang.findings.measures import facts_compared
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.subjects.query import days_of_pages
 
@@ -21,7 +21,7 @@ def tell_clash(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
         raise NotFound("No pages compete for this query in the period.", "Choose other days, or another query.")
     every = contenders_in(view)
     return {
-        "clash": told(view, CLASHES, rows).to_dicts()[0],
+        "clash": returned_rows(view, CLASHES, rows).to_dicts()[0],
         "beside": facts_compared(view, pl.col("query") == query),
         "alike": _between_the_same(view, every, query),
         "lanes": _lanes(view, every.filter(pl.col("query") == query), query),
@@ -33,7 +33,7 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
     days = days_of_pages(view, query, pages)
     of_these = pl.col("page").is_in(pages.implode())
     said = {row["page"]: row for row in snapshot.crawled_pages().filter(of_these).iter_rows(named=True)}
-    in_all = dict(view.held.rows.filter(of_these).group_by("page").agg(pl.col("clicks").sum()).iter_rows())
+    in_all = dict(view.appraisal.rows.filter(of_these).group_by("page").agg(pl.col("clicks").sum()).iter_rows())
     conversions, links = conversions_of(snapshot, view.period), snapshot.referring_domains()
     return [
         {

@@ -17,7 +17,7 @@ from zugzwang.findings.broken_links import BROKEN_LINKS
 from zugzwang.findings.linking import linked
 from zugzwang.findings.needs_links import NEEDS_LINKS
 from zugzwang.findings.suggested_links import SUGGESTED_LINKS, plan_rows
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.view import View
 
 ANCHORS, SOURCES = 5, 5
@@ -65,7 +65,7 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
     rows = find(view.only(NEEDS_LINKS.makes), NEEDS_LINKS).rows.filter(pl.col("page") == page)
     if rows.is_empty():
         raise NotFound("This page was not crawled.", link_sentences.NEEDS_LINKS)
-    row = told(view, NEEDS_LINKS, rows).to_dicts()[0]
+    row = returned_rows(view, NEEDS_LINKS, rows).to_dicts()[0]
     links = view.snapshot.inner_links()
     faults = find(view.only(BROKEN_LINKS.makes), BROKEN_LINKS).rows
     faults = faults.filter(pl.any_horizontal(pl.col("page") == page, pl.col("target") == page).fill_null(False))
@@ -78,8 +78,8 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
         "finding": row,
         "inward": _listed(_inward(links, page), "source", "from_address"),
         "outward": _listed(_outward(links, page), "target", "to_address"),
-        "faults": told(view, BROKEN_LINKS, faults.head(LINKS_SHOWN)).to_dicts(),
-        "plan": told(view, SUGGESTED_LINKS, plan).to_dicts(),
+        "faults": returned_rows(view, BROKEN_LINKS, faults.head(LINKS_SHOWN)).to_dicts(),
+        "plan": returned_rows(view, SUGGESTED_LINKS, plan).to_dicts(),
         "sentences": link_sentences.plan(current.height, 1, before, after),
         "authority_before": before,
         "authority_after": after,
@@ -98,7 +98,7 @@ def _listed(links: pl.DataFrame, side: str, address: str) -> list[dict[str, Any]
 
 def work_document(view: View) -> bytes:
     """The work list as a document (DOCX), by page to edit: each link with its sentence, the words to link in bold."""
-    work = told(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows)
+    work = returned_rows(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows)
     return bounded.run(bounded.EXPORT, _work_file, view.site.name, work)
 
 

@@ -21,7 +21,7 @@ from zugzwang.findings.finding import Finding
 from zugzwang.findings.measures import measures_compared, visits_compared
 from zugzwang.findings.overlapping_pages import FOLDS_FOUND
 from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.view import Asked, View, settle
 from zugzwang.subjects.links import links_of
 from zugzwang.subjects.results import results_of
@@ -37,7 +37,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
     if rows.is_empty():
         raise NotFound("This page had no impressions or visits in the period.", "Choose other days.")
     sessions = pl.col("sessions")
-    account = told(view, PAGES_FOUND, rows).with_columns(
+    account = returned_rows(view, PAGES_FOUND, rows).with_columns(
         bounce_rate=pl.when(sessions > 0).then(pl.col("bounces") / sessions),
         sessions_change=rows["sessions_change"] if view.before else pl.lit(None, dtype=pl.Int64),
     )
@@ -65,7 +65,7 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
 
 def _not_judged(view: View, page: int) -> list[str]:
     """That nothing can be said of a page whose queries are not known: not that all is well."""
-    known = view.held.rows.filter(pl.col("page") == page, pl.col("query") > 0)
+    known = view.appraisal.rows.filter(pl.col("page") == page, pl.col("query") > 0)
     return [sentences.NOT_JUDGED] if known.is_empty() else []
 
 
@@ -85,7 +85,7 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     frame = entries_of(view).filter(of_page)
     amounts = [name for name in frame.columns if name not in (*ROW, "clicks", "impressions", "position")]
     # A page whose queries are not reported has one row of none: it is the account itself.
-    shown = view.held.rows.filter(of_page, pl.col("query") > 0)
+    shown = view.appraisal.rows.filter(of_page, pl.col("query") > 0)
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
         frame.select(*ROW, *amounts), on=ROW, how="left"
     )
@@ -125,7 +125,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
         for one, since, back in found.more["out"]
         if one == page
     ]
-    return {"breaks": told(whole, BREAKS, found.rows.filter(pl.col("page") == page)).to_dicts(), "out": spells}
+    return {"breaks": returned_rows(whole, BREAKS, found.rows.filter(pl.col("page") == page)).to_dicts(), "out": spells}
 
 
 def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]:
@@ -136,7 +136,7 @@ def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]
         rows = rows.filter(pl.col("query").is_in(queries.implode()))
     else:
         rows = rows.filter((pl.col("page") == page) | (pl.col("other") == page))
-    return told(view, finding, rows).to_dicts()
+    return returned_rows(view, finding, rows).to_dicts()
 
 
 def _weeks(view: View, page: int) -> list[dict[str, Any]]:

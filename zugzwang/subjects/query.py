@@ -27,7 +27,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     asked = replace(asked, section="", page_type=(), query_group=(), topic=(), text="")
     view = settle(snapshot, asked, today, compare="year", branded="with")
     of_query = pl.col("query") == query
-    rows = view.held.rows.filter(of_query)
+    rows = view.appraisal.rows.filter(of_query)
     if rows.is_empty():
         raise NotFound("This query had no impressions in the period.", "Choose other days, or another query.")
     rows = with_before(view, rows, "row")

@@ -21,7 +21,7 @@ from zugzwang.findings.competing_pages import facts_above, own_facts
 from zugzwang.findings.competitor_queries import COMPETITOR_QUERIES
 from zugzwang.findings.featured_snippets import FEATURED_SNIPPETS
 from zugzwang.findings.serp_captures import RESULTS as RESULTS_FOUND
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.view import View
 
 
@@ -39,7 +39,7 @@ def _blocks(view: View, rows: pl.Expr) -> list[dict[str, Any]]:
     results = read_facts(view.site, RESULTS)
     if results.is_empty() or view.setting.part != WHOLE:
         return []
-    by_query = view.held.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
+    by_query = view.appraisal.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
     frame = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
     named = view.snapshot.named(view.snapshot.with_own(frame), ("query",))
     order = ["impressions", "query", "device", "country", "rank"]
@@ -70,7 +70,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
         "page_id": page,
         "captures": _captures(view, query),
         "costs": costs,
-        "finding": told(view, RESULTS_FOUND, row).to_dicts()[0] if current else None,
+        "finding": returned_rows(view, RESULTS_FOUND, row).to_dicts()[0] if current else None,
         "side_by_side": _side_by_side(view, query, page) if page else None,
         "box": _box(view, query, page, texts[query]) if page else None,
         "won": _won(view, page) if page else [],
@@ -149,7 +149,7 @@ def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
     row = find(view, FEATURED_SNIPPETS).rows.filter(pl.col("query") == query)
     if row.is_empty():
         return None
-    current = told(view, FEATURED_SNIPPETS, row).to_dicts()[0]
+    current = returned_rows(view, FEATURED_SNIPPETS, row).to_dicts()[0]
     contents = view.snapshot.contents(some(page))
     ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
     fetched = view.snapshot.fetched_above().filter(pl.col("address") == current["holder_page"])
@@ -165,4 +165,4 @@ def _passage(passage: Passage | None) -> dict[str, Any] | None:
 def _won(view: View, page: int) -> list[dict[str, Any]]:
     """The queries that bring the competing pages most visits."""
     rows = find(view, COMPETITOR_QUERIES).rows.filter(pl.col("page") == page).head(WON)
-    return told(view, COMPETITOR_QUERIES, rows).to_dicts()
+    return returned_rows(view, COMPETITOR_QUERIES, rows).to_dicts()

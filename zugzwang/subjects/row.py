@@ -12,7 +12,7 @@ from zugzwang.core.words import sentences
 from zugzwang.errors import NotFound
 from zugzwang.findings.lenses import looked_at, targets
 from zugzwang.findings.measures import facts_compared
-from zugzwang.findings.table import Answer, told
+from zugzwang.findings.table import Answer, returned_rows
 from zugzwang.findings.view import View
 
 FIELD_DOTS = 4_000
@@ -33,9 +33,9 @@ def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
         else {"grade": "evidence", "query": "name", "page": "page_id"}
     )
     devices = view.setting.part.devices
-    curve = view.held.curves.of(devices[0]) if len(devices) == 1 else view.curve
+    curve = view.appraisal.curves.of(devices[0]) if len(devices) == 1 else view.curve
     points = curve.points()
-    low, high = usual_factors(view.held.scatter.shape(np.array([point["position"] for point in points])))
+    low, high = usual_factors(view.appraisal.scatter.shape(np.array([point["position"] for point in points])))
     names = ["page_id", "query_id", "name", "position", "ctr", "impressions", "evidence"]
     return {
         "dots": dots.select(names).to_dicts(),
@@ -72,7 +72,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     usual = (int(usual_low[0]), int(usual_high[0]))
     target = float(targets(view, np.array([position]), [query])[0])
     of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)
-    in_lens = told(view, answer.finding, answer.rows.filter(of_listed)).to_dicts()
+    in_lens = returned_rows(view, answer.finding, answer.rows.filter(of_listed)).to_dicts()
     found = in_lens[0] if in_lens else None
     said = [sentences.row(clicks, shown, position, usual)]
     if found:

@@ -17,7 +17,7 @@ from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.errors import NotFound
 from zugzwang.findings.missing_queries import MISSING_QUERIES
-from zugzwang.findings.table import find, told
+from zugzwang.findings.table import find, returned_rows
 from zugzwang.findings.titles import TITLES, main_queries_of
 from zugzwang.findings.view import View
 
@@ -66,7 +66,7 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
         "lists": sum(kind in ("ul", "ol") for kind, _ in pieces),
         "tables": sum(kind == "table" for kind, _ in pieces),
         "sentence": sentences.said(asked, said.exactly, said.in_other_forms, said.first, said.words, said.where),
-        "finding": told(view, MISSING_QUERIES, row).to_dicts()[0] if row.height else None,
+        "finding": returned_rows(view, MISSING_QUERIES, row).to_dicts()[0] if row.height else None,
     }
 
 
@@ -105,7 +105,7 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()
     if not crawled:
         raise NotFound("The text of this page is unknown.", "Crawl the site in Data.")
-    rows = view.held.rows.filter(pl.col("page") == page, ~pl.col("branded"), pl.col("query") > 0)
+    rows = view.appraisal.rows.filter(pl.col("page") == page, ~pl.col("branded"), pl.col("query") > 0)
     rows = rows.sort("clicks", "impressions", descending=True).head(CANDIDATES)
     main = main_queries_of(view).get(page)
     fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
@@ -126,8 +126,8 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
         "chosen": page in chosen_main_queries(view.site),
         "candidates": named.select("query_id", "query", "clicks", "impressions", "position", "fit").to_dicts(),
         "shown": shown,
-        "finding": told(view, TITLES, found).to_dicts()[0] if found.height else None,
-        "missing_queries": told(
+        "finding": returned_rows(view, TITLES, found).to_dicts()[0] if found.height else None,
+        "missing_queries": returned_rows(
             view, MISSING_QUERIES, _open(find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page))
         ).to_dicts(),
     }

@@ -7980,6 +7980,8 @@ export interface components {
             chance: number;
             /** Controls */
             controls: number;
+            controls_after: components["schemas"]["RatesShown"];
+            controls_before: components["schemas"]["RatesShown"];
             /** Ctr Gained */
             ctr_gained: number | null;
             /** Days */
@@ -8007,8 +8009,6 @@ export interface components {
             result_clicks: number;
             /** Sentences */
             sentences: string[];
-            untouched_after: components["schemas"]["RatesShown"];
-            untouched_before: components["schemas"]["RatesShown"];
         };
         /** OutperformersAnswer */
         OutperformersAnswer: {

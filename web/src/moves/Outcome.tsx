@@ -27,7 +27,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
     ["position", (one) => place(one.position)],
     ["impressions a day", (one) => place(one.shown_a_day)],
   ];
-  const sides = [answer.before, answer.after, answer.untouched_before, answer.untouched_after];
+  const sides = [answer.before, answer.after, answer.controls_before, answer.controls_after];
   return (
     <Part title="Result" method="moves">
       <div className="space-y-1 font-serif text-[15px] leading-snug">

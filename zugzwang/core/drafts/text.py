@@ -54,12 +54,12 @@ def cleaned(html: str) -> str:
     line: list[str] = []  # words that are in no block
     for node in _top_level(body):
         if node is not None and node.tag not in _BLOCKS:
-            line.append(_told(node))
+            line.append(_described(node))
             continue
         result += _paragraph(line)
         line = []
         if node is not None:
-            result.append(_told(node).strip())
+            result.append(_described(node).strip())
     blocks = [one for one in [*result, *_paragraph(line)] if one not in _EMPTY]
     if len(blocks) > BLOCKS_MAX:
         raise TooLarge(f"A draft has at most {BLOCKS_MAX:,} paragraphs, headings and lists.", "Split it into two pages.")
@@ -85,7 +85,7 @@ def _paragraph(line: Iterable[str]) -> list[str]:
     return [f"<p>{text}</p>"] if text else []
 
 
-def _told(node: LexborNode) -> str:
+def _described(node: LexborNode) -> str:
     html = node.html or ""
     for one, other in _SAME:
         html = re.sub(rf"<(/?){one}>", rf"<\1{other}>", html)

@@ -65,7 +65,7 @@ def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
         "redirect_to",
         fault=pl.when(gone.fill_null(False)).then(pl.lit("to a missing page")).otherwise(pl.lit("to a redirect")),
     )
-    return _told(links.join(bad, on="to_address").rename({"redirect_to": "leads_to"}))
+    return _described(links.join(bad, on="to_address").rename({"redirect_to": "leads_to"}))
 
 
 def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language: str = "english") -> pl.DataFrame:
@@ -94,7 +94,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
     others = of_owner.with_columns(fault=pl.lit("another page's main query"))
     # What leads to several pages and says a main query is known by the latter, which says what to do.
     twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
-    return pl.concat([_told(one) for one in (bare, twice, others)])
+    return pl.concat([_described(one) for one in (bare, twice, others)])
 
 
 def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
@@ -104,7 +104,7 @@ def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     return _filled(rows.rename({"from_address": "from", "address": "to", "page": "target"}))
 
 
-def _told(found: pl.DataFrame) -> pl.DataFrame:
+def _described(found: pl.DataFrame) -> pl.DataFrame:
     """Links with a fault: those in the navigation of several pages, and those of poor words to one page, made one."""
     found = found.rename({"from_address": "from", "to_address": "to", "source": "page"})
     # What leads wrong is mended link by link; words are chosen once for what they lead to.

@@ -9,7 +9,7 @@ Authority (graph.py) goes with stake: a page's share of all opportunity (core.pa
 and it has problems: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
 leads on), broken links (it links to redirects or to pages that are missing; links in the navigation are not compared with each
 page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
-the first that holds: needs links (too few links; an orphan or deep page that has some opportunity), fix (broken links, or a dead end),
+the first that holds: needs links (too few; an orphan or deep page with some opportunity), fix (broken links, or a dead end),
 can give (rich), fine. Of a page without at least one click a month of opportunity nothing is said to be short: that is too
 little to act on; nor of listings, which are no answer to a query.
 

@@ -338,7 +338,7 @@ def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: in
     if not costly and not doubles:
         return f"No clashes found. {could_clash(able, queries)}"
     plural = ("s", "are") if doubles != 1 else ("", "is")
-    kept = f"; {count(doubles)} double{plural[0]} on page one {plural[1]} a strength" if doubles else ""
+    kept = f"; {count(doubles)} double listing{plural[0]} on page one {plural[1]} a strength" if doubles else ""
     if not costly:
         return f"No unresolved clashes{kept}. {could_clash(able, queries)}"
     fought = f"{count(costly)} quer{'ies have' if costly != 1 else 'y has'} clashing pages"

@@ -59,8 +59,8 @@ class Outcome:
 
     before: Rates
     after: Rates
-    untouched_before: Rates
-    untouched_after: Rates
+    controls_before: Rates
+    controls_after: Rates
     days: int
     controls: int
     expected_a_day: float
@@ -123,8 +123,8 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
     return Outcome(
         before=own_before,
         after=own_after,
-        untouched_before=their_before,
-        untouched_after=their_after,
+        controls_before=their_before,
+        controls_after=their_after,
         days=days,
         controls=found.placed.size if found else compared.height,
         expected_a_day=expected / days,
@@ -141,16 +141,16 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
 
 
 def difference_in_differences(
-    before: float | None, after: float | None, untouched_before: float | None, untouched_after: float | None
+    before: float | None, after: float | None, controls_before: float | None, controls_after: float | None
 ) -> float | None:
     """(after − before) − (unchanged after − unchanged before); None where one of them does not exist.
 
     >>> round(difference_in_differences(20.44, 21.03, 23.33, 21.17), 2)
     2.75
     """
-    if before is None or after is None or untouched_before is None or untouched_after is None:
+    if before is None or after is None or controls_before is None or controls_after is None:
         return None
-    return (after - before) - (untouched_after - untouched_before)
+    return (after - before) - (controls_after - controls_before)
 
 
 def rates_differ(count: float, exposure: float, other: float, other_exposure: float) -> float:

@@ -9,7 +9,10 @@ _CHOICE = {"leave": "dismiss", "aside": "snooze"}
 _LINK = {"taken": "accepted"}
 _STATE = {"under way": "in progress", "left alone": "dismissed"}
 _DESIGN = {"split": "randomised"}
-_KEYS = {"untouched": "controls", "came_of_it": "result_clicks", "places_gained": "positions_gained"}
+_KEYS = {
+    "untouched": "controls", "came_of_it": "result_clicks", "places_gained": "positions_gained",
+    "untouched_before": "controls_before", "untouched_after": "controls_after",
+}  # fmt: skip
 _PLACES = {"standing": "changes", "wording": "on-page", "intake": "data"}
 
 
