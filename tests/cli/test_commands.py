@@ -49,7 +49,7 @@ def standins(tmp_path: Path, settings) -> Iterator[Running]:  # type: ignore[no-
 
 def test_a_dry_run_tells_and_changes_nothing(site: Site, facts: Path) -> None:
     result = said("load", str(facts), "--site", "shop", "--dry-run")
-    assert "would bring 1 new rows and replace 0; 0 rows would be removed; 1 addresses count as another page" in result
+    assert "would bring 1 new rows and replace 0; 0 rows would be removed; 1 addresses are merged into other pages" in result
     report = json.loads(said("load", str(facts), "--site", "shop", "--dry-run", "--format", "json"))
     assert (report["rows_new"], report["dry_run"], report["tables"][0]["source"]) == (1, True, "search")
     assert not Load.objects.exists()

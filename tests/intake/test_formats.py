@@ -270,7 +270,7 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
     result = [(CHANNELS[row["channel"]], row["sessions"], row["bounces"], row["seconds"]) for row in rows]
     assert result == [("organic", 1, 0, 120.0), ("direct", 1, 1, 0.0)]
     assert "5 page views; 1 by programs and 1 from your own networks" in report.notices[0]
-    assert "1 lines are no lines of a log" in report.notices[1]
+    assert "1 lines are not log lines" in report.notices[1]
 
 
 def test_crawlers_of_search_engines_are_a_channel_of_their_own(site: Site, tmp_path: Path) -> None:
@@ -313,7 +313,7 @@ def test_links_volumes_crawl_and_results(site: Site, tmp_path: Path) -> None:
         {"block": "organic", "title": "Kayaks", "address": "https://a.example/"},
     ]
     load(site, given(tmp_path, json.dumps({**captured, "blocks": blocks}) + "\n", "results.ndjson"))
-    rows = read_facts(site, RESULTS).select("place", "block", "kind", "title", "address").rows()
+    rows = read_facts(site, RESULTS).select("rank", "block", "kind", "title", "address").rows()
     assert rows == [(1, "answer box", "list", "In short", None), (2, "organic", None, "Kayaks", "https://a.example/")]
 
 

@@ -71,7 +71,7 @@ def test_a_reload_replaces_its_days_and_says_what_is_gone(site: Site, write_csv:
     report = load(site, again, mode="replace").report
     assert [(row[0].day, row[1][-1], row[3]) for row in stored(site)] == [(9, "a", 4), (10, "a", 3)]  # type: ignore[attr-defined,index]
     assert report.rows_lost == 1
-    assert any("are gone" in notice for notice in report.notices)
+    assert any("are removed" in notice for notice in report.notices)
 
 
 def test_a_slice_keeps_the_other_rows_of_its_days(site: Site, write_csv: WriteCsv) -> None:

@@ -105,11 +105,11 @@ def test_positions_alone_are_not_taken_for_search_volumes(site: Site, tmp_path: 
     with pytest.raises(FileRefused) as refused:
         load(site, tmp_path, "Keyword,Date,Position,Search volume,URL\nred kayak,2026-11-09,4,900,https://shop.example/a\n")
     problem = refused.value.refusals.first[0]
-    assert "as rank tracking does" in problem.message
+    assert "(rank tracking)" in problem.message
     assert "choose “volumes”" in problem.remedy
     with pytest.raises(FileRefused) as refused:
         load(site, tmp_path, "Keyword,Rank,Date\nred kayak,4,2026-11-09\nblue kayak,7,2026-11-09\n")
-    assert "as rank tracking does" in refused.value.refusals.first[0].message
+    assert "(rank tracking)" in refused.value.refusals.first[0].message
     asked = Asked({0: TableAsked(source="volumes")})
     content = "Keyword,Position,Search volume\nred kayak,4,900\n"
     assert load(site, tmp_path, content, asked=asked).report.tables[0].loaded == 1
@@ -147,7 +147,7 @@ def test_a_log_of_several_sites_gives_each_visitor_of_this_one(site: Site, tmp_p
     others = [log_line(f"198.51.100.{number}", number, "other.example:80 ") for number in range(5)]
     loaded = load(site, tmp_path, "".join([*own, *others]), "access.log")
     assert read_facts(site, VISITS)["sessions"].sum() == 20
-    assert "5 lines of other sites are left out" in " ".join(loaded.report.notices)
+    assert "5 lines of other sites are skipped" in " ".join(loaded.report.notices)
 
 
 def test_keys_within_objects_are_columns(site: Site, tmp_path: Path) -> None:
