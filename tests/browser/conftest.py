@@ -166,7 +166,7 @@ def sign_in(page: Page, server: str, user: str = USER) -> None:
     page.get_by_label("User name").fill(user)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("heading", name="Data").wait_for()
+    page.get_by_role("heading", name="Data", exact=True).wait_for()
 
 
 @pytest.fixture

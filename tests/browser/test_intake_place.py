@@ -130,7 +130,7 @@ def test_axe_finds_nothing_in_intake(loaded: Page, server: str, theme: str) -> N
 def test_intake_by_keyboard_alone_and_in_a_small_window(loaded: Page, server: str) -> None:
     page = loaded
     page.keyboard.press("1")
-    page.get_by_role("heading", name="Data").wait_for()
+    page.get_by_role("heading", name="Data", exact=True).wait_for()
     page.get_by_role("link", name="Cleaning").focus()
     page.keyboard.press("Enter")
     expect(page).to_have_url(f"{server}/shop/data/cleaning")

@@ -77,7 +77,7 @@ def test_by_keyboard_alone(loaded: Page) -> None:
     page.get_by_role("button", name="last 4 weeks").press("Enter")
     expect(page).to_have_url(re.compile("first=2026-10-19&last=2026-11-15"))
     page.keyboard.press("1")
-    expect(page.get_by_role("heading", name="Data")).to_be_visible()
+    expect(page.get_by_role("heading", name="Data", exact=True)).to_be_visible()
 
 
 def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str) -> None:
@@ -158,7 +158,7 @@ def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
     page.goto(f"{server}/shop/data")
-    page.get_by_role("heading", name="Data").wait_for()
+    page.get_by_role("heading", name="Data", exact=True).wait_for()
     accessible(page)
 
 
