@@ -57,7 +57,10 @@ export function ClashesPlace(props: PlaceProps) {
           loss_month: (row) => (
             <Figure
               value={row.loss_month}
-              below={row.kind !== "double listing" && <EvidenceMark grade={row.evidence} />}
+              below={
+                row.kind !== "double listing" &&
+                row.evidence !== "too little data" && <EvidenceMark grade={row.evidence} />
+              }
             />
           ),
         },

@@ -147,7 +147,7 @@ function Contents({ answer }: { answer: File }) {
     ["weeks", "Weeks", true],
     ["clashes", "Clashes", answer.clashes.length + answer.overlapping_pages.length > 0],
     ["visits", "Visits", true],
-    ["says", "Says", true],
+    ["says", "Text", true],
     ["wording", "On the page", answer.crawl !== null],
     ["links", "Links", answer.links !== null],
     ["decided", "Decided", answer.decided.length > 0],

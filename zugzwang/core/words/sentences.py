@@ -360,12 +360,12 @@ def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: 
         return f"{contenders} pages rank for it; totals do not show whether on the same days."
     shared = _share(overlap)
     reasons = {
-        "double listing": "are shown together, both on page one, one of them steadily in the top three",
+        "double listing": "rank together on page one, one of them steadily in the top three",
         "alternating": f"take turns: the best page changes {hand_offs:.0f} times in 100 days, {shared} of days show two",
-        "split": f"are shown together on {shared} of days, none in the top three, in similar shares",
-        "wrong page ranks": "are shown, and the one shown most is not the one about this query",
+        "split": f"rank together on {shared} of days, none in the top three, with similar shares",
+        "wrong page ranks": "rank, and the one with most impressions is not about this query",
     }
-    return f"{contenders} pages {reasons[kind]}; the day's best position spreads over {spread:.1f} places."
+    return f"{contenders} pages {reasons[kind]}; the day's best position varies by {spread:.1f}."
 
 
 def standing(status: str, since: date | None, stretch_days: int) -> str:
@@ -431,7 +431,7 @@ def reason(lever: str, query: str, clicks_a_month: float, position: float | None
     if lever == "unite":
         return f"Several pages clash over “{query}”, which costs {amount}."
     if lever == "rank":
-        return f"“{query}” ranks {position:.1f}; at {target:.0f} it would bring {amount} more."
+        return f"“{query}” ranks at {position:.1f}; at {target:.0f} it could bring {amount} more."
     return f"“{query}” at {position:.1f} gets fewer clicks than expected at its position: {amount}."
 
 
