@@ -53,7 +53,9 @@ ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
 # chance is all that it can find.
 # The report that its analyst makes of each month.
 REPORT_NAME, REPORT_OWN_NAME, REPORT_CONTACT = "Monthly report", "Marrowbank search desk", "desk@marrowbank.example"
-REPORT_WORDS = "October was **steady** beside last year. The rental titles with a price did what we hoped; more of them follow."
+REPORT_WORDS = (
+    "October was **steady** compared with last year. The rental titles with a price did what we hoped; more of them follow."
+)
 REPORT_LOGO = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 220 60"><path d="M10 34q100 34 200 0q-100 16-200 0z"
 fill="#2e6350"/><path d="M96 8l6 0l-24 44l-6 0z" fill="#211d18"/></svg>"""
 PRICED_NAME, PRICED_CHANGE = "Rental titles with a price", "Titles of six rental pages that tell the price of a day"

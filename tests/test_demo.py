@@ -36,7 +36,7 @@ from zugzwang.core.facts.search import SCHEMA
 from zugzwang.core.pages.html import read_page
 from zugzwang.core.time.change import PARTS
 from zugzwang.core.trials.effect import effect
-from zugzwang.core.trials.units import units_of
+from zugzwang.core.trials.units import compared_units
 
 FLOOR = 100
 POOR = {
@@ -236,7 +236,7 @@ def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
         of = rows.filter(pl.col("day").is_between(first, last, closed="left")).group_by("unit")
         counted = of.agg(pl.col("clicks").sum(), pl.col("impressions").sum(), pl.col("position").mean())
         sides = sides.join(counted.rename({name: f"{name}_{side}" for name in counted.columns[1:]}), on="unit", how="left")
-    units = units_of(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)
+    units = compared_units(sides.with_columns(expected_before=pl.lit(None, dtype=pl.Float64)), "clicks", 1 / 3)
     of_rental = {
         page.partition("/rental/")[2]: unit for unit, page in pages.iter_rows() if "www" in page and "/rental/" in page
     }

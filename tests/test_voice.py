@@ -111,7 +111,7 @@ def _text_of(node: ast.AST) -> str | None:
     return None
 
 
-_STRINGS = re.compile(r'"([^"\n]*[a-z]{2,} [^"\n]*)"|>\s*([A-Z“][^<>{}=;]*[a-z][^<>{}=;]*?)\s*(?=[<{])')
+_STRINGS = re.compile(r'"([^"\n]*[a-z]{2,} [^"\n]*)"|[>}]\s*([A-Za-z“,.;:][^<>{}=;()[]*[a-z]{2}[^<>{}=;()[]*?)\s*(?=[<{])')
 _ATTRIBUTES = re.compile(
     r"^import [\s\S]*?;$|^\s*//.*$|"
     r'\b(?:className|look|width|d|viewBox|points|style|transform|fill|stroke)=(?:"[^"]*"|\{`[^`]*`\})',

@@ -26,7 +26,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     preview = page.get_by_test_id("report-preview")
     expect(preview.get_by_role("img").first).to_be_visible()
     form.get_by_label("title of the report").fill("What the split told")
-    form.get_by_label("about").first.select_option("last-13-weeks")
+    form.get_by_label("period").first.select_option("last-13-weeks")
     form.get_by_role("checkbox", name="Links set").click()
     for _ in range(4):
         form.get_by_role("button", name="What was tried: up").press("Enter")

@@ -35,7 +35,7 @@ from zugzwang.findings.pages import page_entries
 from zugzwang.findings.view import Asked, View
 
 HOSTS = 3
-RESTS = ("SERPs", "pages shown", "words alone")
+RESTS = ("SERPs", "ranking pages", "words only")
 RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 
 

@@ -24,7 +24,7 @@ from zugzwang.subjects.changes import describe_changes
 PartName = Literal["changes", "why", "found", "done", "trials", "links", "next"]
 ROWS, MOVERS, WEEKS, WORDS_MAX, LINES_MAX = 10, 5, 53, 20_000, 600
 MEASURES = {
-    "clicks": "clicks", "impressions": "shown", "ctr": "CTR", "position": "position", "sessions": "organic visits",
+    "clicks": "clicks", "impressions": "impressions", "ctr": "CTR", "position": "position", "sessions": "organic visits",
     "bounce_rate": "bounce rate", "conversions": "conversions", "value": "value",
 }  # fmt: skip
 COMPARED: Mapping[Comparison, str] = {"year": "a year before", "previous": "the days before", "none": ""}

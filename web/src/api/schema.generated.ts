@@ -11171,7 +11171,7 @@ export interface components {
              * Rests On
              * @enum {string}
              */
-            rests_on: "SERPs" | "pages shown" | "words alone";
+            rests_on: "SERPs" | "ranking pages" | "words only";
             /** Searches */
             searches?: number | null;
             /** Season By */

@@ -21,7 +21,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
   const often = check.terms.filter((one) => one.state === "too often");
   const said = check.terms.filter((one) => one.state === "said");
   const range = (bounds: number[] | null, unit: string) =>
-    bounds ? `; half of the pages above: ${count(bounds[0])} to ${count(bounds.at(-1))}${unit}` : "";
+    bounds ? `; half of the competing pages: ${count(bounds[0])} to ${count(bounds.at(-1))}${unit}` : "";
   return (
     <div data-testid="draft-check">
       <p className="font-serif text-[15px] leading-snug">{check.sentence}</p>
@@ -30,7 +30,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
         <Part title={`Terms, ${said.length + often.length} of ${check.terms.length} used`} method="drafts">
           <Terms title="Not used yet" terms={missing} help={help} />
           <Terms title="Used too often" terms={often} />
-          <Terms title="Said" terms={said} />
+          <Terms title="Used" terms={said} />
         </Part>
       )}
       {check.words > 0 && <Faults faults={check.faults} show={show} />}

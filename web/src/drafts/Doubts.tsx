@@ -5,7 +5,7 @@ import type { Doubts as Details, Words } from "./useDraft";
 
 type Take = "mine" | "theirs" | "both";
 type Props = { doubts: Details; choose: (words: Words) => void; later: () => void };
-const NAMES: Record<Take, string> = { mine: "mine", theirs: "theirs", both: "both" };
+const NAMES: Record<Take, string> = { mine: "mine", theirs: "the other version", both: "both" };
 const plain = (blocks: string[]) =>
   new DOMParser().parseFromString(blocks.join(" "), "text/html").body.textContent ?? "";
 
@@ -61,7 +61,7 @@ export function Doubts({ doubts, choose, later }: Props) {
               {row.mine || "nothing"}
             </p>
             <p>
-              <span className="text-faint">theirs: </span>
+              <span className="text-faint">other version: </span>
               {row.theirs || "nothing"}
             </p>
             <p className="mt-1 flex gap-4">

@@ -35,7 +35,7 @@ export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move
                   )
                 }
               >
-                put back
+                Restore
               </Button>
             )}
           </li>

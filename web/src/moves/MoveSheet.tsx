@@ -341,7 +341,7 @@ function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
       {met.map((name) => (
         <div key={name} className="grid grid-cols-2 gap-3">
           <div>
-            <p className="text-faint text-xs">theirs: {name.replace("_", " ")}</p>
+            <p className="text-faint text-xs">other version: {name.replace("_", " ")}</p>
             <p className="whitespace-pre-wrap">{theirs[name] || NONE}</p>
           </div>
           <div>

@@ -26,9 +26,7 @@ export function FetchCompeting({ site, queries }: { site: { slug: string }; quer
     );
   return (
     <Button plain onClick={fetchThem} className="text-xs">
-      {known
-        ? `Fetch the pages above ${known.length === 1 ? "it" : "them"}`
-        : "Fetch the pages of all captured results"}
+      {known ? `Fetch the competing pages` : "Fetch the pages of all captured results"}
     </Button>
   );
 }

@@ -31,7 +31,7 @@ export function SideBySide({ answer }: { answer: Details }) {
                 measure
               </th>
               <th scope="col" className="pl-3 font-semibold text-ink">
-                ours
+                yours
               </th>
               {answer.pages.map((address, number) => (
                 <th key={address} scope="col" className="pl-3 font-normal" title={address}>

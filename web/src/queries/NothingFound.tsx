@@ -35,8 +35,7 @@ export function NothingFound({ list, search, change }: Props) {
           </Button>
         }
       >
-        {count(Object.values(list.in_lens).reduce((sum, one) => sum + one, 0))} {several} stand in this lens without
-        them.
+        {count(Object.values(list.in_lens).reduce((sum, one) => sum + one, 0))} {several} are in this list without them.
       </Notice>
     );
   }

@@ -82,7 +82,7 @@ export function TemplateForm({ site, stored, change, template, added, form, setF
             value={form.title}
             onChange={(event) => set({ title: event.target.value })}
           />
-          <Named label="about" names={PERIODS} value={form.period} choose={(period) => set({ period })} />
+          <Named label="period" names={PERIODS} value={form.period} choose={(period) => set({ period })} />
           <Named label="compared with" names={COMPARED} value={form.compare} choose={(compare) => set({ compare })} />
         </div>
         <Parts titles={stored.parts} form={form} set={set} />

@@ -42,7 +42,7 @@ export function ContentGapFile({ site, asked, row }: Props) {
       </p>
       <p className="mt-2">{row.reason}</p>
       <p className="mt-1">
-        {row.intent ? `Most look for ${WANTS[row.intent]}. ` : ""}
+        {row.intent ? `Mostly ${row.intent} (${WANTS[row.intent]}). ` : ""}
         {peak
           ? `Most is searched in ${peak}${row.ready_by ? `: it should stand by ${day(row.ready_by)}` : ""}.`
           : "Seasonality unknown."}

@@ -44,7 +44,9 @@ export function TopicFile({ site, asked, row, all }: Props) {
       <Part title="Search intent">
         {row.intent ? (
           <>
-            <p>Most look for {WANTS[row.intent]}.</p>
+            <p>
+              Mostly {row.intent} ({WANTS[row.intent]}).
+            </p>
             <ul className="list-disc pl-4 text-faint text-xs">
               {row.intent_reasons?.map((one) => (
                 <li key={one}>{one}</li>
@@ -58,7 +60,7 @@ export function TopicFile({ site, asked, row, all }: Props) {
       <Part title="Who ranks">
         {row.instead?.length ? (
           <p>
-            On {count(row.captured)} captured results {row.captured === 1 ? "page" : "pages"} most often{" "}
+            On {count(row.captured)} captured {row.captured === 1 ? "SERP" : "SERPs"}, most often{" "}
             {row.instead.join(", ")}.
             {row.competition != null && ` The median competing page has ${count(row.competition)} referring domains.`}
           </p>

@@ -13,7 +13,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
     """What the topics of a site are.
 
     >>> topics(2, 40, 1, ["canoe trips"])[1:]
-    ['1 has a season.', 'A page should be ready within two months for: canoe trips.']
+    ['1 is seasonal.', 'A page should be ready within two months for: canoe trips.']
     """
     if not number:
         return ["No queries to group into topics yet."]
@@ -21,7 +21,7 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
         f"{count(queries)} {'query' if queries == 1 else 'queries'} in {count(number)} {'topic' if number == 1 else 'topics'}."
     ]
     if seasonal:
-        said.append(f"{count(seasonal)} {'has' if seasonal == 1 else 'have'} a season.")
+        said.append(f"{count(seasonal)} {'is' if seasonal == 1 else 'are'} seasonal.")
     if soon:
         said.append(f"A page should be ready within two months for: {', '.join(soon)}.")
     return said
