@@ -31,7 +31,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     page.goto(f"{server}/drafts/data")
     page.get_by_role("button", name=re.compile("^Fetch the pages of all")).click()
     page.get_by_role("button", name="Watch").click()
-    page.get_by_text("3 pages of others fetched").wait_for(timeout=60_000)
+    page.get_by_text("3 competing pages fetched").wait_for(timeout=60_000)
 
     page.goto(f"{server}/drafts/topics?finding=content-gaps")
     expect(page.get_by_test_id("to-write-file")).to_contain_text("You rank for none of them")

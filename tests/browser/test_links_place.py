@@ -129,7 +129,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     page.get_by_role("button", name="Search your own phrases").click()
     page.get_by_role("textbox", name=re.compile("phrases")).fill("camping grounds\nnobody says this")
     page.get_by_role("button", name="Search").click()
-    expect(page.get_by_text("2 phrases looked for")).to_be_visible()
+    expect(page.get_by_text("2 phrases searched")).to_be_visible()
     accessible(page)
     page.get_by_role("button", name="Broken links").click()
     expect(page.get_by_text("No broken links")).to_be_visible()

@@ -22,7 +22,7 @@ def test_walk_pages_open_a_file_and_export(loaded: Page, server: str) -> None:
     page.wait_for_url("**row=*")
     chosen = rows.nth(2).get_by_role("gridcell").first.locator("span").first.inner_text()
     expect(file.get_by_role("link", name=chosen).first).to_be_visible()
-    expect(file).to_contain_text(re.compile("No gain|would bring|fewer clicks"))
+    expect(file).to_contain_text(re.compile("No opportunity|could bring|fewer clicks"))
     address = page.url
     page.goto("about:blank")
     page.goto(address)

@@ -31,7 +31,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     for _ in range(4):
         form.get_by_role("button", name="What was tried: up").press("Enter")
     form.get_by_text("introduction (Markdown)").first.click()
-    form.get_by_label("own words before “What was tried”").fill("Dear **client**, this is what we tried.")
+    form.get_by_label("introduction of “What was tried”").fill("Dear **client**, this is what we tried.")
     expect(preview.get_by_role("img", name="Page 1 of the report “What the split told”")).to_be_visible()
     accessible(page)
     form.get_by_role("button", name="Save template").click()

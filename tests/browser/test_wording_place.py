@@ -58,7 +58,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     # The other half says it, low: a square opens its sentence.
     page.get_by_label(re.compile("^missing")).uncheck()
     expect(strip).to_contain_text("first at word")
-    strip.get_by_role("button", name=re.compile("says it once")).click()
+    strip.get_by_role("button", name=re.compile("1 exact")).click()
     expect(strip.locator("blockquote")).to_contain_text("Some call it")
     strip.get_by_label("phrase").fill("quiet water")
     strip.get_by_role("button", name="Look").click()

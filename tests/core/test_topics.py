@@ -93,7 +93,7 @@ def test_intent_by_words_then_by_blocks() -> None:
     how, ads = ("informational", "how"), ("transactional", "ads")
     intent, reasons = of_topic([(300, how, None), (100, None, ads), (50, None, None)])  # type: ignore[list-item]
     assert intent == "informational"
-    assert reasons == ["75 % of the searches that say what is wanted want to know", "words: how"]
+    assert reasons == ["75 % of the searches have this intent: to know", "words: how"]
     assert of_topic([(9, None, None)]) == (None, [])
 
 
