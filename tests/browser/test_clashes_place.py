@@ -55,5 +55,5 @@ def test_marked_clashes_are_settled_each_as_is_proposed(loaded: Page, server: st
     page.keyboard.press("m")
     page.get_by_role("button", name="Settle as proposed").click()
     expect(row).to_contain_text("Too early to tell")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_test_id("clash").get_by_role("button", name="Undo").click()
     expect(row).not_to_contain_text("Too early to tell")

@@ -42,7 +42,7 @@ def test_from_a_page_to_write_to_a_document(signed_in: Page, server: str, browse
     accessible(page)
 
     # Help: connected here, asked for an outline, taken over by hand.
-    page.get_by_role("button", name="Help", exact=True).click()
+    page.get_by_role("button", name="Proposals", exact=True).click()
     help_panel = page.get_by_test_id("draft-help")
     help_panel.get_by_role("button", name="Connect one").click()
     dialog = page.get_by_role("dialog")

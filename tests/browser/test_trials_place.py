@@ -26,7 +26,7 @@ def test_a_trial_from_marked_pages_to_its_verdict(loaded: Page, server: str) -> 
     accessible(page)
     # A change that was made in autumn has ended by now, and is read once.
     dialog.get_by_label("day of the change").fill("1 Oct 2026")
-    dialog.get_by_label("what is changed").fill("Titles that ask")
+    dialog.get_by_label("what you change").fill("Titles that ask")
     dialog.get_by_label("length in weeks").fill("4")
     expect(dialog.get_by_role("status")).to_contain_text("would be noticed")
     dialog.get_by_role("button", name="Start it").click()

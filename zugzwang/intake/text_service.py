@@ -38,7 +38,7 @@ def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
     """What the site's text service proposes, checked. ServiceFailed says what went wrong; nothing is tried again by itself."""
     connection = connection_of(site)
     if connection is None:
-        raise Invalid("No text service is connected.", "Connect one: open a draft, then Help.", "task")
+        raise Invalid("No text service is connected.", "Connect one: open a draft, then Proposals.", "task")
     if not _turns.acquire(blocking=False):
         raise Busy("The text service is busy.", "Continue writing, and try again in a minute.")
     try:
@@ -63,7 +63,7 @@ def _answer(connection: Connection, asked: HelpAsked) -> bytes:
         raise ServiceFailed(f"The text service {why}.", "Your draft is unchanged. Continue, or try again.") from error
     if reply.status_code in (401, 403):
         raise ServiceFailed(
-            "The text service does not accept the token.", "Enter it again: open a draft, then Help, Connection."
+            "The text service does not accept the token.", "Enter it again: open a draft, then Proposals, Connection."
         )
     if reply.status_code != 200:
         raise ServiceFailed(f"The text service answered {reply.status_code}.", "Your draft is unchanged. Try again later.")

@@ -45,7 +45,7 @@ export function EventsDialog({ slug, close }: { slug: string; close: () => void 
               }
               aria-label={`Delete ${one.title}`}
             >
-              take away
+              Delete
             </Button>
           </li>
         ))}

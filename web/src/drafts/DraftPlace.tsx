@@ -26,7 +26,7 @@ import { VersionsPanel } from "./VersionsPanel";
 
 const Editor = lazy(() => import("./Editor"));
 const route = getRouteApi("/reader/$site/draft");
-const PANELS = { check: "Check", snippet: "Snippet", brief: "Brief", help: "Help", versions: "Versions" } as const;
+const PANELS = { check: "Check", snippet: "Snippet", brief: "Brief", help: "Proposals", versions: "Versions" } as const;
 type Panel = keyof typeof PANELS;
 const NO_FILTERS = {};
 

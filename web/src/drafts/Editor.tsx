@@ -114,7 +114,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
       {may && <Tools editor={editor} />}
       {may && empty && (
         <p className="px-6 pt-3 text-faint">
-          Write here, paste a text with headings, or insert the outline from Brief or Help.
+          Write here, paste a text with headings, or insert the outline from Brief or Proposals.
         </p>
       )}
       <EditorContent editor={editor} className="min-h-0 flex-1 overflow-auto" />

@@ -38,7 +38,7 @@ export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boole
               <button
                 type="button"
                 aria-label={`Delete the view ${view.name}`}
-                title="Take away"
+                title="Delete"
                 onClick={() => remove(view)}
                 className="p-1.5 text-faint opacity-0 hover:text-ink focus-visible:opacity-100 group-hover:opacity-100"
               >
