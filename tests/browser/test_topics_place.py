@@ -41,5 +41,5 @@ def test_from_a_topic_to_a_page_to_write(signed_in: Page, server: str, tmp_path:
     accessible(page)
     # The competing pages were not fetched, so nothing can be compared with them, and that is said.
     page.goto(f"{server}/topics/pages?finding=page-two-candidates")
-    expect(page.get_by_text("Nothing can be compared yet")).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("^Page-two candidates: possible with"))).to_be_visible()
     accessible(page)

@@ -63,7 +63,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 PAGE_TWO_CANDIDATES = Finding(
     name="page-two-candidates",
     title="Page-two candidates",
-    question="Which pages on page two say most of what the pages above say, and need the least?",
+    question="Which pages on page two cover most of what competing pages cover, and need the least work?",
     method="page-two-candidates",
     needs=(("results",), ("above",)),
     claims=("row", "rows"),

@@ -2351,7 +2351,7 @@ export const CATALOG = {
   },
   "page-two-candidates": {
     "title": "Page-two candidates",
-    "question": "Which pages on page two say most of what the pages above say, and need the least?",
+    "question": "Which pages on page two cover most of what competing pages cover, and need the least work?",
     "method": "page-two-candidates",
     "claims": [
       "row",

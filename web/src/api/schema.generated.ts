@@ -1744,7 +1744,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages on page two say most of what the pages above say, and need the least? */
+        /** Which pages on page two cover most of what competing pages cover, and need the least work? */
         get: operations["list_page_two_candidates"];
         put?: never;
         post?: never;
@@ -1761,7 +1761,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which pages on page two say most of what the pages above say, and need the least? */
+        /** Which pages on page two cover most of what competing pages cover, and need the least work? */
         get: operations["file_page_two_candidates"];
         put?: never;
         post?: never;

@@ -101,7 +101,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
               choose={(name) => change({ finding: name, sort: undefined, up: undefined })}
               aside={<ExportMenu {...exported} />}
             />
-            <AlsoPossible site={site} findings={findings} />
+            <AlsoPossible site={site} findings={findings.filter((name) => name !== finding)} />
           </>
         )
       }
