@@ -1,4 +1,4 @@
-"""An analyst whose pages compete for a query: see the days, choose the lead, decide, Undo."""
+"""An analyst whose pages compete for a query: see the days, choose the lead, decide, reopen it."""
 
 import re
 
@@ -33,7 +33,7 @@ def test_decide_a_clash_and_take_it_back(loaded: Page, server: str) -> None:
     accessible(page)
     in_the_other_theme(page)
     accessible(page)
-    clash.get_by_role("button", name="Undo").click()
+    clash.get_by_role("button", name="Reopen").click()
     expect(clash.get_by_role("button", name="Decide")).to_be_visible()
     page.goto(f"{server}/shop/moves")
     expect(page.get_by_role("grid", name="Moves")).to_have_attribute("aria-busy", "false")
@@ -55,5 +55,5 @@ def test_marked_clashes_are_settled_each_as_is_proposed(loaded: Page, server: st
     page.keyboard.press("m")
     page.get_by_role("button", name="Settle as proposed").click()
     expect(row).to_contain_text("Too early to tell")
-    page.get_by_test_id("clash").get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()
     expect(row).not_to_contain_text("Too early to tell")

@@ -103,7 +103,7 @@ def test_what_is_left_alone_or_set_aside_can_be_taken_back(loaded: Page, server:
     expect(deciding).to_contain_text("It is being replaced.")
     page.goto(f"{server}/shop/moves")
     page.get_by_text(re.compile(r"^\d+ rows? dismissed or snoozed")).click()
-    page.get_by_role("button", name=re.compile("Undo: dismissed")).click()
+    page.get_by_role("button", name=re.compile("Reopen: dismissed")).click()
     expect(page.get_by_text(re.compile(r"^\d+ rows? dismissed or snoozed"))).to_have_count(0)
     page.goto(f"{server}/shop/pages")
     expect(deciding).to_be_visible()

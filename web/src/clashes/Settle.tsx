@@ -65,7 +65,7 @@ function Settled({ slug, clash, mayChange }: { slug: string; clash: Schemas["Cla
               .then((done) => done && toast("The clash is open again. Its move was removed, unless work had begun."))
           }
         >
-          Undo
+          Reopen
         </Button>
       )}
     </div>

@@ -74,7 +74,7 @@ function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: bo
             plain
             onClick={() => takeBack.decisions([{ id: decision }]).then((done) => done && toast("Restored."))}
           >
-            Undo
+            Reopen
           </Button>
         )
       )}

@@ -37,10 +37,10 @@ export function Snoozed({ slug, mayChange }: { slug: string; mayChange: boolean 
             {mayChange && (
               <Button
                 plain
-                aria-label={`Undo: ${WORDS[one.choice] ?? one.choice}, ${about(one)}`}
+                aria-label={`Reopen: ${WORDS[one.choice] ?? one.choice}, ${about(one)}`}
                 onClick={() => takeBack.decisions([one]).then((done) => done && toast("Restored."))}
               >
-                Undo
+                Reopen
               </Button>
             )}
           </li>
