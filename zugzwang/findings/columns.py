@@ -9,9 +9,7 @@ POSITIONS = ("position_from", "position_to")
 PAGE = Column("page", "page", "page", "the address of the page", low=True)
 QUERY = Column("query", "query", "query", "what was searched for", low=True)
 CLICKS = Column("clicks", "count", "clicks", "clicks in the period", "clicks in the period")
-IMPRESSIONS = Column(
-    "impressions", "count", "impressions", "how often it was shown in search in the period", "times in the period"
-)
+IMPRESSIONS = Column("impressions", "count", "impressions", "impressions in the period", "times in the period")
 CTR = Column("ctr", "share", "CTR", "clicks divided by impressions", null=True, low=True)
 POSITION = Column(
     "position", "position", "position", "average position, weighted by impressions; 1 is first", null=True, low=True
@@ -33,12 +31,12 @@ POSITION_BEFORE = Column(
     low=True,
     compared=True,
 )
-LOST = "clicks missing at its current positions"
-POTENTIAL = "clicks that a better position would bring, if it ranked there"
-LOST_MONTH = Column("lost_month", "amount", "lost clicks", f"a month: {LOST}", "clicks a month")
-POTENTIAL_MONTH = Column("potential_month", "amount", "potential clicks", f"a month: {POTENTIAL}", "clicks a month")
-TAKEN = "clicks that SERP features above it take from what its positions usually bring"
-TAKEN_MONTH = Column("taken_month", "amount", "lost to SERP features", f"a month: {TAKEN}", "clicks a month")
+LOST = "expected minus actual clicks"
+POTENTIAL = "clicks that the target position would add"
+LOST_MONTH = Column("lost_month", "amount", "lost clicks", f"{LOST}, a month", "clicks a month")
+POTENTIAL_MONTH = Column("potential_month", "amount", "potential clicks", f"{POTENTIAL}, a month", "clicks a month")
+TAKEN = "clicks that SERP features above it take"
+TAKEN_MONTH = Column("taken_month", "amount", "lost to SERP features", f"{TAKEN}, a month", "clicks a month")
 OPPORTUNITY_MONTH = Column(
     "opportunity_month", "amount", "", "opportunity: lost and potential clicks a month", "clicks a month"
 )
@@ -55,13 +53,13 @@ PARTS = (
         "rank_or_demand",
         "amount",
         "ranking or demand",
-        "the same for rows that crossed position 10, where fewer people see a result: from ranking or from demand",
+        "change of impressions of rows that crossed position 10: ranking or demand",
         "clicks",
     ),
     Column("device_mix", "amount", "devices", "the part that comes from a different mix of devices", "clicks"),
     Column("demand", "amount", "", "all that comes from impressions", "clicks"),
     Column("rank", "amount", "rank", "the part that comes from ranking changes", "clicks"),
-    Column("snippet", "amount", "snippet", "the part that comes from how well its results are clicked", "clicks"),
+    Column("snippet", "amount", "snippet", "the part that comes from CTR at the same positions", "clicks"),
     Column("new_queries", "amount", "new queries", "clicks of new queries", "clicks"),
     Column("lost_queries", "amount", "lost queries", "clicks of lost queries", "clicks"),
     Column("anonymised", "amount", "anonymised queries", "the change that no known query explains", "clicks"),

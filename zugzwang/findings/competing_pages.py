@@ -99,14 +99,14 @@ COMPETING_PAGES = Finding(
     makes=(*PART, "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS),
     columns=(
-        QUERY.listed("query, page", "the query, and the page that is shown most for it"),
+        QUERY.listed("query, page", "query, and your page with most impressions for it"),
         PAGE,
         Column("rank", "count", "rank", "your rank among the organic results", shown="list", low=True),
         Column(
-            "rank_within_reach", "count", "within reach", "behind those with as many referring domains, or more",
+            "rank_within_reach", "count", "within reach", "best position with no stronger page above",
             shown="list", null=True, low=True,
         ),
-        Column("stronger_above", "count", "stronger", "those with as many referring domains or more", shown="list", null=True),
+        Column("stronger_above", "count", "stronger", "pages above with as many referring domains or more", shown="list", null=True),
         Column("above", "count", "above", "organic results above yours", shown="extra"),
         Column("fetched", "count", "read", "competing pages that were fetched and read", shown="extra"),
         Column("out_of_range", "words", "out of range", "measures of your page outside their range", shown="list"),

@@ -87,7 +87,7 @@ LANDING_PAGES = Finding(
         visit("seconds_per_session", "amount", "seconds a visit", "seconds for each organic visit"),
         visit("conversions_per_click", "amount", "conversions per click", "conversions for each click"),
         visit("value_per_click", "money", "value per click", "value for each click"),
-        Column("role", "word", "role", "whether it earns or informs", null=True, choices=ROLES, low=True),
+        Column("role", "word", "role", "whether the page earns (converts) or informs", null=True, choices=ROLES, low=True),
     ),
     find=find_landing_pages,
     says=_says,

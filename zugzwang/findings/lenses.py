@@ -270,37 +270,37 @@ MORE: Mapping[str, Any] = {
     "noticed": str | None,
 }
 FIT_COLUMNS = (
-    Column("fit", "word", "fit", "how well the page says the query", choices=FITS, low=True),
+    Column("fit", "word", "fit", "how well the page covers the query", choices=FITS, low=True),
     Column("lacking", "words", "missing words", "words of the query that the page lacks"),
     Column("fit_known_by", "text", "", "what the page is judged by"),
-    Column("advice", "text", "what to do", "what the row asks for", late=True),
+    Column("advice", "text", "what to do", "next step", late=True),
 )
 PAGE_OF_ROW = replace(PAGE, null=True)
 COLUMNS = (
-    QUERY.listed("query, page", "the query, and the page that ranks for it", null=True),
+    QUERY.listed("query, page", "query, and the page that ranks for it", null=True),
     PAGE_OF_ROW,
     CLICKS.listed(),
     IMPRESSIONS.listed(),
     CTR.listed(null=False),
-    Column("expected_ctr", "share", "expected CTR", "the CTR that this site usually gets at the row's positions", shown="list"),
+    Column("expected_ctr", "share", "expected CTR", "CTR that this site usually gets at these positions", shown="list"),
     POSITION.listed(null=False),
     EVIDENCE.listed(),
     *STAKES,
     Column("explained", "flag", "explained", "whether SERP features above it explain the low CTR"),
-    Column("by_volume", "flag", "by volume", "whether what is reachable is based on search volume, not on impressions alone"),
+    Column("by_volume", "flag", "by volume", "whether potential clicks use search volume"),
     TAKEN_MONTH.listed(shown="extra"),
     Column("taken", "amount", "", TAKEN, "clicks in the period"),
     Column("expected_with_features", "amount", "", "expected clicks with the SERP features above it", "clicks in the period"),
     Column("shortfall", "amount", "", "clicks that its positions usually bring, less its own", "clicks in the period"),
     Column(
-        "expected_clicks", "amount", "expected clicks", "the clicks that this site usually gets at the row's positions",
+        "expected_clicks", "amount", "expected clicks", "clicks that this site usually gets at these positions",
         "clicks in the period", "extra",
     ),
     Column("q_value", "rate", "", "the share of false alarms among rows at least as sure as this one"),
     CHANGE,
     CLICKS_BEFORE.listed(shown="extra"),
     IMPRESSIONS_BEFORE,
-    Column("ctr_before", "share", "CTR then", "CTR in the days compared with", null=True, compared=True),
+    Column("ctr_before", "share", "CTR then", "CTR in the comparison period", null=True, compared=True),
     POSITION_BEFORE,
 )  # fmt: skip
 

@@ -114,20 +114,20 @@ MOVES = Finding(
     columns=(
         Column("id", "count"),
         Column("version", "count"),
-        Column("kind_words", "text", "what, on what", "the move, and the query and page it is about", shown="list", low=True),
-        Column("page", "text", "page", "the page it is about", null=True),
+        Column("kind_words", "text", "what, on what", "task, with its query and page", shown="list", low=True),
+        Column("page", "text", "page", "page of the move", null=True),
         Column("page_id", "count", null=True),
-        Column("query", "text", "query", "the query it is about", null=True),
+        Column("query", "text", "query", "query of the move", null=True),
         Column("query_id", "count", null=True),
         Column(
             "gain_cautious", "amount", "opportunity", "cautious gain in clicks a month, as estimated when the move was made",
             "clicks a month", "list", True,
         ),
         Column(
-            "rank", "amount", "per hour", "clicks a month gain at least for each hour of effort", "clicks a month", "list"
+            "rank", "amount", "per hour", "cautious gain in clicks a month per hour of work", "clicks a month", "list"
         ),
-        Column("state", "word", "state", "how far it is", shown="list", choices=STATES, low=True),
-        Column("due", "day", "who, due", "who does it, and until when", shown="list", null=True, low=True),
+        Column("state", "word", "state", "state of the draft", shown="list", choices=STATES, low=True),
+        Column("due", "day", "who, due", "who does it, and the due date", shown="list", null=True, low=True),
         Column(
             "result_clicks", "amount", "result", "clicks a day beyond those of control pages; saved for good", "clicks a day",
             "list", True,
@@ -138,12 +138,12 @@ MOVES = Finding(
         EVIDENCE,
         Column("kind", "word", choices=tuple(KINDS)),
         Column("effort", "word", choices=tuple(EFFORT_HOURS)),
-        Column("note", "text", "note", "what was written"),
+        Column("note", "text", "note", "note of the move"),
         Column("wanted_title", "text", "wanted title", "the new title"),
         Column("wanted_description", "text", "wanted description", "the new meta description"),
         Column("who", "text", "who", "who does it", null=True, low=True),
         Column("made_on", "day", "done on", "the day it was done", null=True),
-        Column("recrawl_on", "day", "recrawl requested on", "when search engines were asked to fetch it anew", null=True),
+        Column("recrawl_on", "day", "recrawl requested on", "day on which a recrawl was requested", null=True),
         Column("by", "text", "", "who made it", null=True),
         Column("made_at", "time", "", "when it was made"),
         Column("late", "flag", "", "it is due and not done"),

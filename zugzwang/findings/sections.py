@@ -121,7 +121,7 @@ SECTIONS = Finding(
     ),
     chooses=(),
     columns=(
-        Column("section", "text", "section", "the directory", shown="list", low=True),
+        Column("section", "text", "section", "section (folder)", shown="list", low=True),
         Column("parent", "text", "", "the directory above", null=True),
         Column("depth", "count", "", "how deep it lies"),
         Column("pages", "count", "pages", "pages in and below it", "pages", "list"),

@@ -98,12 +98,12 @@ RESULTS = Finding(
     makes=(*PART, "branded", "curve"),
     chooses=(*PAGES, "query_group", "topic", "text", *POSITIONS, "explained"),
     columns=(
-        QUERY.listed("query, page", "the query, and the page that is shown most for it"),
+        QUERY.listed("query, page", "query, and your page with most impressions for it"),
         PAGE.listed(null=True, shown="data"),
         Column("captured", "day", "captured", "when the SERP was captured", shown="extra"),
         POSITION.listed(),
         Column(
-            "blocks_above", "count", "blocks above", "how many blocks are above yours", "blocks", "list",
+            "blocks_above", "count", "blocks above", "blocks above your result", "blocks", "list",
             null=True, low=True,
         ),
         Column(
@@ -113,16 +113,16 @@ RESULTS = Finding(
         IMPRESSIONS.listed(),
         CLICKS.listed(),
         Column(
-            "expected_clicks", "amount", "expected clicks", "the clicks that its positions usually bring on this site",
+            "expected_clicks", "amount", "expected clicks", "clicks that this site usually gets at these positions",
             "clicks in the period", "extra", null=True,
         ),
         Column(
-            "expected_with_features", "amount", "usual under these", "the same, with the SERP features above it",
+            "expected_with_features", "amount", "expected with features", "expected clicks with the SERP features above it",
             "clicks in the period", "list", null=True,
         ),
         Column("explained", "flag", "explained", "whether SERP features above explain the low CTR", shown="extra"),
         TAKEN_MONTH.listed(shown="extra"),
-        Column("blocks", "words", "blocks", "what is on it, from the top"),
+        Column("blocks", "words", "blocks", "blocks of the SERP, from the top"),
         Column("has_snippet", "flag", "box is yours", "whether you hold the featured snippet", shown="extra"),
         Column("own_rank", "count", "", "which block is yours", null=True),
     ),

@@ -157,14 +157,28 @@ TITLES = Finding(
         LOST_MONTH.listed(),
         Column("problems", "words", "problems", "what is wrong with the title or the description", shown="list"),
         Column("title", "text", "title", "the title of the page", null=True, low=True),
-        Column("title_characters", "count", "letters", "how many letters the title has", "letters", "extra"),
-        Column("title_pixels", "amount", "width", "how wide the title is: cut off at 600", "pixels", "list"),
+        Column("title_characters", "count", "characters", "characters of the title", "characters", "extra"),
+        Column("title_pixels", "amount", "width", "width of the title in pixels; cut off at 600", "pixels", "list"),
         Column("description", "text", "description", "the description of the page", null=True, low=True),
-        Column("description_characters", "count", "letters of description", "how many it has", "letters", "extra"),
-        Column("description_pixels", "amount", "width of description", "cut off at 960", "pixels", "extra"),
+        Column(
+            "description_characters", "count", "description characters", "characters of the description", "characters", "extra"
+        ),
+        Column(
+            "description_pixels",
+            "amount",
+            "description width",
+            "width of the description in pixels; cut off at 960",
+            "pixels",
+            "extra",
+        ),
         Column("heading", "text", "heading", "the main heading", null=True, low=True),
         Column(
-            "main_query", "query", "main query", "what the page is searched for most, or was chosen", shown="extra", null=True
+            "main_query",
+            "query",
+            "main query",
+            "query with most clicks and opportunity, or your choice",
+            shown="extra",
+            null=True,
         ),
         Column("opportunity", "amount", "", "what its rows lose by their snippets", "clicks in the period"),
         Column("what_to_do", "text", "what to do", "what to do first", shown="extra"),

@@ -252,7 +252,7 @@ READY_BY = Column("ready_by", "day", "ready by", "when a page for the coming sea
 INTENT = Column(
     "intent", "word", "search intent", "what most searchers look for", shown="list", null=True, low=True, choices=INTENTS
 )
-SEARCHES = Column("searches", "amount", "searches", "how often it is searched", "a month", "list", null=True)
+SEARCHES = Column("searches", "amount", "searches", "searches a month", "a month", "list", null=True)
 
 TOPICS = Finding(
     name="topics",
@@ -267,23 +267,23 @@ TOPICS = Finding(
         Column("topic_id", "count", "", "the id of its most searched query"),
         SEARCHES,
         Column(
-            "months", "shape", "year", "searches of each month over the mean's", shown="list", shape=list[float], null=True
+            "months", "shape", "year", "searches of each month relative to the mean", shown="list", shape=list[float], null=True
         ),
         READY_BY,
         INTENT.listed(shown="extra"),
-        Column("share_won", "share", "won", "our clicks over the searches that are known", shown="list", null=True),
+        Column("share_won", "share", "won", "your clicks divided by known searches", shown="list", null=True),
         Column("opportunity_month", "amount", "opportunity", "lost and potential clicks", "clicks a month", "list"),
         Column("queries", "count", "queries", "queries that belong to it", "queries", "list"),
         Column("pages", "count", "pages", "your pages that rank for it", "pages", "list"),
-        Column("position", "position", "position", "of our pages, by impressions", shown="extra", null=True, low=True),
-        Column("clicks", "amount", "clicks", "of our pages", "a month", "extra"),
+        Column("position", "position", "position", "average position of your pages", shown="extra", null=True, low=True),
+        Column("clicks", "amount", "clicks", "clicks of your pages", "a month", "extra"),
         PEAK,
-        Column("price_per_click", "money", "price", "what a click costs on the market", shown="extra", null=True),
+        Column("price_per_click", "money", "price", "price of an ad click", shown="extra", null=True),
         Column("competition", "amount", "competition", "referring domains of the median page", "sites", "extra", null=True),
         Column("instead", "words", "who ranks", "sites on captured SERPs", shown="extra", null=True),
         Column("captured", "count", "captured", "queries with a SERP capture", "queries", null=True),
         Column("intent_reasons", "words", "", "what tells the intent", null=True),
-        Column("rests_on", "word", "rests on", "what puts its queries together", shown="extra", choices=RESTS, low=True),
+        Column("rests_on", "word", "rests on", "what its queries have in common", shown="extra", choices=RESTS, low=True),
         Column("season_by", "word", "", "what the season is based on", null=True, choices=("searches", "impressions")),
     ),
     find=find_topics,

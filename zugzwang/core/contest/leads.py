@@ -61,7 +61,7 @@ def propose_lead(contenders: Sequence[Contender]) -> Lead:
     """The page that should own the query, of two contenders or more, and why."""
     own = [one for one in contenders if not one.listing] or contenders
     points = {one.page: 0 for one in own}
-    reasons: dict[int, list[str]] = {one.page: ["it is no listing"] if len(own) < len(contenders) else [] for one in own}
+    reasons: dict[int, list[str]] = {one.page: ["it is not a listing"] if len(own) < len(contenders) else [] for one in own}
 
     def give(page: int | None, count: int, reason: str) -> None:
         if page in points:
