@@ -128,7 +128,7 @@ def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Runni
     expect(page.get_by_test_id("mention-file")).to_contain_text(WANTED)
     page.get_by_role("button", name="Search your own phrases").click()
     page.get_by_role("textbox", name=re.compile("phrases")).fill("camping grounds\nnobody says this")
-    page.get_by_role("button", name="Search").click()
+    page.get_by_role("button", name="Search", exact=True).click()
     expect(page.get_by_text("2 phrases searched")).to_be_visible()
     accessible(page)
     page.get_by_role("button", name="Broken links").click()

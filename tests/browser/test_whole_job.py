@@ -53,13 +53,13 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     expect(page.get_by_text(re.compile("Visits lack 9 of the period's 91 days"))).to_be_visible()
 
     # Load: the visits of the last nine days.
-    go_to(page, "Intake")
+    go_to(page, "Data")
     page.locator("input[type=file]").set_input_files(folder / "standins" / "visits.parquet")
     page.get_by_role("button", name=re.compile("^Load into")).click()
     page.get_by_text("rows loaded").wait_for(timeout=60_000)
 
     # Standing: nothing is lacking now; the pages that fell, the worst first.
-    go_to(page, "Standing")
+    go_to(page, "Changes")
     expect(page.get_by_text("97")).not_to_have_count(0)
     expect(page.get_by_text(re.compile("Visits lack"))).to_have_count(0)
     page.get_by_role("link", name="/clothing/wetsuit/").first.click()
@@ -216,7 +216,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     move = page.get_by_test_id("move")
     move.wait_for()
     tab_to(page, move.get_by_role("combobox", name="state"), 90)
-    keys.type("under")
+    keys.type("in p")
     tab_to(page, move.get_by_role("button", name="Save"), 12)
     keys.press("Enter")
     expect(move).to_contain_text("state from “to do” to “in progress”")
@@ -243,7 +243,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
 
 
 VIEWS = {
-    "standing": "week-reading",
+    "changes": "week-reading",
     "pages": "page-file",
     "queries": "evidence",
     "queries?finding=query-groups": "group",

@@ -106,7 +106,7 @@ COMPETING_PAGES = Finding(
             "rank_within_reach", "count", "within reach", "best position with no stronger page above",
             shown="list", null=True, low=True,
         ),
-        Column("stronger_above", "count", "stronger", "pages above with as many referring domains or more", shown="list", null=True),
+        Column("stronger_above", "count", "stronger", "pages with as many referring domains or more", shown="list", null=True),
         Column("above", "count", "above", "organic results above yours", shown="extra"),
         Column("fetched", "count", "read", "competing pages that were fetched and read", shown="extra"),
         Column("out_of_range", "words", "out of range", "measures of your page outside their range", shown="list"),

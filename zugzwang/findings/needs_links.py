@@ -87,7 +87,7 @@ NEEDS_LINKS = Finding(
     chooses=(*PAGES, "text", "action", "decided"),
     columns=(
         PAGE.listed(),
-        Column("action", "word", "needs", "needs links, can link out, or has broken links", shown="list", choices=ACTIONS, low=True),
+        Column("action", "word", "needs", "what its links need", shown="list", choices=ACTIONS, low=True),
         Column("authority_share", "share", "authority", "share of the site's link authority", shown="list"),
         Column("opportunity_share", "share", "opportunity", "share of the site's opportunity", shown="list"),
         Column("links_in", "count", "links in", "internal pages that link to it", "pages", "list", low=True),
