@@ -145,7 +145,7 @@ def save_draft(chance: Chance, draft: int) -> Request:
 
 
 def preview(chance: Chance, draft: int) -> Request:
-    names = ("standing", "why", "found", "done", "trials", "links", "next")
+    names = ("changes", "why", "found", "done", "trials", "links", "next")
     parts = [{"name": name, "words": markdown(chance)[:20_000]} for name in names]
     return "POST", "/sites/shop/reports/preview", {"json": {"name": "x", "parts": parts}}
 

@@ -195,7 +195,7 @@ def make_ready(folder: Path, name: str) -> dict[str, Any]:
 
 
 OPENS = [
-    *("standing", "findings/pages", "findings/low-ctr", "findings/striking-distance", "findings/outperformers"),
+    *("changes", "findings/pages", "findings/low-ctr", "findings/striking-distance", "findings/outperformers"),
     *(
         "findings/query-page-mismatch",
         "findings/query-groups",

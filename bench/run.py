@@ -25,7 +25,7 @@ LENSES: dict[str, float | None] = {
         f"findings/{name}"
         for name in ("overlapping-pages", "change", "breaks", "sections", "query-groups", "landing-pages", "pages")
     ),
-    **dict.fromkeys(["standing", "one query", "one page", "one move"]),
+    **dict.fromkeys(["changes", "one query", "one page", "one move"]),
 }
 COLD_SECONDS, WARM_SECONDS = (3.0, 0.2) if ROWS <= 5_000_000 else (8.0, 1.0)
 

@@ -79,12 +79,12 @@ def test_what_the_screens_show_is_what_the_files_say(shop: tuple[Client, pl.Data
         return answer.json()
 
     def standing(query: str, of: pl.DataFrame) -> Any:
-        result = ask(f"standing?compare=year{query}")
+        result = ask(f"changes?compare=year{query}")
         assert (result["period"]["first"], result["before"]["first"]) == (str(FIRST), str(BEFORE))
         by_name = {one["name"]: one for one in result["measures"]}
         for end, first in (("now", FIRST), ("before", BEFORE)):
             for name, value in sums(of, first).items():
-                seen.append((f"standing{query} {name} {end}", by_name[name][end], value))
+                seen.append((f"changes{query} {name} {end}", by_name[name][end], value))
         return result
 
     result = standing("", facts)

@@ -121,7 +121,7 @@ def test_events_are_added_and_taken_away_in_place(second_site: Page) -> None:
 def test_axe_finds_nothing_in_intake(loaded: Page, server: str, theme: str) -> None:
     page = loaded
     page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
-    for part in ("intake", "intake/cleaning", "intake/loads"):
+    for part in ("data", "data/cleaning", "data/loads"):
         page.goto(f"{server}/shop/{part}")
         page.get_by_role("heading", level=2).first.wait_for()
         accessible(page)
@@ -141,7 +141,7 @@ def test_intake_by_keyboard_alone_and_in_a_small_window(loaded: Page, server: st
         page.get_by_role("button", name="Choose a file").press("Enter")
     for width in (320, 2560):
         page.set_viewport_size({"width": width, "height": 800})
-        for part in ("intake", "intake/cleaning", "intake/loads"):
+        for part in ("data", "data/cleaning", "data/loads"):
             page.goto(f"{server}/shop/{part}")
             page.get_by_role("heading", level=2).first.wait_for()
             assert page.evaluate("document.documentElement.scrollWidth") <= width, part
