@@ -28,7 +28,7 @@ def test_a_trial_from_marked_pages_to_its_verdict(loaded: Page, server: str) -> 
     dialog.get_by_label("day of the change").fill("1 Oct 2026")
     dialog.get_by_label("what you change").fill("Titles that ask")
     dialog.get_by_label("length in weeks").fill("4")
-    expect(dialog.get_by_role("status")).to_contain_text("would be noticed")
+    expect(dialog.get_by_role("status")).to_contain_text("would be detected")
     dialog.get_by_role("button", name="Start it").click()
     trial = page.get_by_test_id("trial-file")
     expect(trial).to_contain_text("Titles that ask")
