@@ -101,7 +101,7 @@ def environment(data: Path, mapped: str) -> dict[str, str]:
 
 @contextmanager
 def serving(env: dict[str, str]) -> Iterator[str]:
-    """The web server and the worker on a database that is."""
+    """The web server and the worker on an existing database."""
     port = free_port()
     worker = ["manage.py", "db_worker", "--skip-checks", "--interval", "0.2", "--no-reload", "--no-startup-delay"]
     processes = [

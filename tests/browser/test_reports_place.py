@@ -105,7 +105,7 @@ def trial_by_lot(page: Page, server: str) -> str:
     dialog.get_by_text("randomised test: half of them are changed").click()
     dialog.get_by_label("day of the change").fill("1 Sep 2026")
     dialog.get_by_label("what you change").fill("Titles by lot")
-    expect(dialog.get_by_role("status")).to_contain_text("would be noticed")
+    expect(dialog.get_by_role("status")).to_contain_text("would be detected")
     dialog.get_by_role("button", name="Start it").click()
     trial = page.get_by_test_id("trial-file")
     trial.get_by_role("button", name="Conclude the test").click()
