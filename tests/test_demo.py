@@ -120,7 +120,7 @@ def test_the_other_sources_follow_from_the_search_facts(folder: Path) -> None:
     guides = rate.filter(pl.col("page").str.contains("/guides/"), pl.col("page") != LEFT_AT_ONCE)["rate"]
     assert rate.filter(pl.col("page") == LEFT_AT_ONCE)["rate"].item() > guides.max()
     assert by_page.filter(pl.col("page") == NEVER_BOUGHT)["conversions"].item() == 0
-    answer = tables["results"].filter(pl.col("query") == "what size canoe do i need").sort("place")
+    answer = tables["results"].filter(pl.col("query") == "what size canoe do i need").sort("rank")
     assert answer["block"][0] == "answer box"
 
 

@@ -148,7 +148,7 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
     empty = Installation(tmp_path / "empty")
     refused = run(empty, "restore", str(tmp_path / "cut.tar"))
     assert refused.returncode == 1
-    assert "cut short" in refused.stderr
+    assert "incomplete" in refused.stderr
     assert {one.name for one in empty.data.iterdir()} <= {"in-use", "secret_key"}
     result = run(empty, "restore", str(whole))
     assert (result.returncode, loads(empty)) == (0, 0), result.stderr
@@ -248,7 +248,7 @@ def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: 
         check_owner(data)
         os.chown(data, 12_345, 12_345)
     monkeypatch.setattr("os.geteuid", lambda: 0)
-    with pytest.raises(SystemExit, match=r"run this as .*zugzwang-manage"):
+    with pytest.raises(SystemExit, match=r"Run this as .*zugzwang-manage"):
         check_owner(data)
     (data / ".making").touch()
 
@@ -283,7 +283,7 @@ class TestVerify:
         broken = bytearray(block.payload)
         broken[len(broken) // 2] ^= 1
         Block.objects.filter(id=block.id).update(payload=bytes(broken))
-        assert f"shop: page × query, {block.month:%B %Y}: it was not as it was written; made again" in self.verified(capsys)
+        assert f"shop: page × query, {block.month:%B %Y}: it was damaged; rebuilt" in self.verified(capsys)
         assert bytes(Block.objects.get(id=block.id).payload) == bytes(block.payload)
         assert "made again" not in self.verified(capsys)
 
@@ -368,10 +368,10 @@ def test_what_is_past_its_days_is_swept(site: Site) -> None:
 READ_ONLY = "SET SESSION CHARACTERISTICS AS TRANSACTION READ"
 DISKS = {
     "sqlite": [
-        ("PRAGMA query_only = 1", "PRAGMA query_only = 0", "cannot be written to"),
+        ("PRAGMA query_only = 1", "PRAGMA query_only = 0", "are read-only"),
         ("PRAGMA max_page_count = 1", "PRAGMA max_page_count = 1073741823", "disk of this installation is full"),
     ],
-    "postgresql": [(f"{READ_ONLY} ONLY", f"{READ_ONLY} WRITE", "cannot be written to")],
+    "postgresql": [(f"{READ_ONLY} ONLY", f"{READ_ONLY} WRITE", "are read-only")],
 }
 
 
@@ -467,7 +467,7 @@ def test_who_does_not_wait_gives_up_at_once() -> None:
 def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
     begin: str, end: str, said: str, signed_in: Client, site: Site
 ) -> None:
-    """The databases' own errors: one that cannot be written to, and one that cannot grow."""
+    """The databases' own errors: one that are read-only, and one that cannot grow."""
     body = {"address": "pages?text=" + "x" * 3_000}
 
     def ask(name: str) -> Any:

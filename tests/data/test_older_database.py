@@ -13,7 +13,7 @@ import pytest
 
 HERE = Path(__file__).parent
 # How the figures are reported, which may be better said, and how sure they are, which rules judge otherwise since.
-WORDED = {"sentence", "sentences", "reasons", "lead_reasons", "evidence", "q_value"}
+WORDED = {"advice", "sentence", "sentences", "reasons", "lead_reasons", "evidence", "q_value"}
 # What a better position would bring, and all that it is a part of, is forecast by another rule since.
 FORECAST = ("headroom", "snippet", "rank", "stake", "gain", "cautious", "could_earn", "worth")
 # What that program called otherwise (decision 57).

@@ -66,7 +66,7 @@ def _of_block(site: Site, block: Block, known: dict[str, set[int]]) -> Iterator[
         yield Fault(where, f"{error.message} {error.remedy}")
         return
     if payload != before:
-        yield Fault(where, "it was not as it was written", mended=True)
+        yield Fault(where, "it was damaged", mended=True)
     rows = pl.read_parquet(io.BytesIO(payload))
     for name in NAMES:
         if name in rows.columns and rows.schema[name] == pl.UInt32:
