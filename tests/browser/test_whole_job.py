@@ -309,7 +309,9 @@ def test_what_is_pointed_at_on_standing_and_in_a_query_becomes_a_move(page: Page
     expect(page.get_by_role("listitem").filter(has=mover)).to_contain_text("dismissed")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("listitem").filter(has=mover)).not_to_contain_text("dismissed")
-    page.goto(f"{address}/marrowbank/queries?text=sea+kayak&evidence=%5B%22firm%22%2C%22likely%22%2C%22too%20little%20data%22%5D")
+    page.goto(
+        f"{address}/marrowbank/queries?text=sea+kayak&evidence=%5B%22firm%22%2C%22likely%22%2C%22too%20little%20data%22%5D"
+    )
     page.get_by_test_id("evidence").get_by_role("heading", level=2).get_by_role("link").click()
     chosen = page.get_by_test_id("query-file").get_by_role("row", selected=True)
     chosen.wait_for()
