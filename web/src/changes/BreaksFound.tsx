@@ -1,7 +1,9 @@
 // Breaks and cliffs of pages, with the events near them.
+
 import { type Row, useFinding } from "../api/ask";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, path, change as signed } from "../shared/format";
+import { Meaning } from "../shared/Hint";
 import { Method } from "../shared/Method";
 import { Failed } from "../shared/parts";
 import type { Asked } from "../state/view";
@@ -15,7 +17,14 @@ export function BreaksFound({ slug, asked }: { slug: string; asked: Asked }) {
   if (!found.data) return null;
   const { cliffs, rows, sentences } = found.data;
   return (
-    <Part title="Breaks and cliffs" aside={<Method name="breaks" />}>
+    <Part
+      title={
+        <>
+          <Meaning of="breaks">Breaks</Meaning> and <Meaning of="cliff">cliffs</Meaning>
+        </>
+      }
+      aside={<Method name="breaks" />}
+    >
       <p>{sentences[0]}</p>
       <ul className="mt-1 space-y-1">
         {cliffs

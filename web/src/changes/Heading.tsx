@@ -1,7 +1,7 @@
 // A part of Changes: its title on a rule, what belongs to it on the right.
 import type { ReactNode } from "react";
 
-export function Part({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {
+export function Part({ title, children, aside }: { title: ReactNode; children: ReactNode; aside?: ReactNode }) {
   return (
     <section>
       <div className="mb-1 flex items-baseline justify-between gap-x-3 border-rule border-b pb-0.5">

@@ -1,4 +1,5 @@
 // A query's SERP with everything about it: the sheet, its featured snippet, the pages above side by side, what they win.
+
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
@@ -7,6 +8,7 @@ import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, place } from "../shared/format";
+import { Meaning } from "../shared/Hint";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Failed, Notice } from "../shared/parts";
@@ -126,7 +128,7 @@ function SheetPart({ answer }: { answer: Schemas["CaptureFile"] }) {
   const found = answer.finding;
   return (
     <Part
-      title="The SERP to scale"
+      title={<Meaning of="sheet">The SERP to scale</Meaning>}
       method="serp-captures"
       aside={
         answer.captures.length > 1 && (

@@ -1,10 +1,12 @@
 // What a page says of a query, from top to bottom.
+
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { type Row, stripQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { count, many, path, place, share } from "../shared/format";
+import { Meaning } from "../shared/Hint";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Failed, Notice } from "../shared/parts";
@@ -69,7 +71,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
           </p>
         )}
       </div>
-      <Part title="The page from top to bottom" method="missing-queries">
+      <Part title={<Meaning of="strip">The page from top to bottom</Meaning>} method="missing-queries">
         <Strip answer={answer} />
       </Part>
       <Part title="Check another phrase">

@@ -21,7 +21,7 @@ export function Hint({ text, children }: { text: string; children: ReactNode }) 
   );
 }
 
-export type Term = keyof typeof TERMS;
+type Term = keyof typeof TERMS;
 /** What a word of the site means; undefined where it is a word of the trade. */
 export const meaningOf = (word: string): string | undefined => (TERMS as Record<string, string>)[word];
 

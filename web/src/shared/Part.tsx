@@ -2,7 +2,7 @@
 import type { ReactNode } from "react";
 import { Method } from "./Method";
 
-type Props = { title: string; id?: string; method?: string; aside?: ReactNode; children: ReactNode };
+type Props = { title: ReactNode; id?: string; method?: string; aside?: ReactNode; children: ReactNode };
 
 export function Part({ title, id, method, aside, children }: Props) {
   return (
