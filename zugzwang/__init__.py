@@ -1,4 +1,4 @@
-"""Zugzwang. What must be set before any package that computes is read."""
+"""Zugzwang. Settings that must apply before any numerical package is imported."""
 
 import os
 

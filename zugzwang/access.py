@@ -1,7 +1,9 @@
-"""Who may see and change what: asked here and nowhere else.
+"""Permissions: who may see and change what. Every check is made here.
 
-Readers look, analysts change what is in a site, owners decide who sees it and whether it is; whoever administers the
-installation (a superuser) may all of it. A script with a token may what its person may, within the token's sites and role."""
+Readers look, analysts change a site's contents, owners manage its members and can delete it. An administrator of the
+installation (a superuser) may do everything on every site. A script with a token may do what its owner may, limited to the
+token's sites and role.
+"""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -19,8 +21,8 @@ RANKS = {Role.READER: 1, Role.ANALYST: 2, Role.OWNER: 3}
 
 @dataclass(frozen=True)
 class Actor:
-    """Who asks: a signed-in user, perhaps through a `token`, or the operator of the machine (`user` is None) at the command
-    line."""
+    """Who makes a request: a signed-in user, perhaps through a `token`, or the operator at the command line (`user` is
+    None)."""
 
     user: User | None
     token: PersonalToken | None = None
@@ -30,7 +32,7 @@ class Actor:
         return self.user.get_username() if self.user else "operator"
 
     def sites(self, deleted: bool = False) -> QuerySet[Site]:
-        """The sites that the actor may see; `deleted`: those that were deleted and can still be restored."""
+        """The sites that the actor may see; with `deleted`, the deleted sites that can still be restored."""
         stored = Site.objects.filter(deleted_at__isnull=not deleted)
         if self.token is not None:
             stored = stored.filter(id__in=self.token.sites.values("id"))
@@ -39,7 +41,7 @@ class Actor:
         return stored.filter(memberships__user=self.user)
 
     def site(self, slug: str) -> Site:
-        """The site, if the actor may see it; a site that one may not see does not exist for them."""
+        """The site with this slug. Raises NotFound where the actor may not see it, as if it did not exist."""
         site = self.sites().filter(slug=slug).first()
         if site is None:
             known = ", ".join(self.sites().values_list("slug", flat=True)[:10]) or "none yet"
@@ -47,7 +49,7 @@ class Actor:
         return site
 
     def roles(self, sites: Collection[Site]) -> dict[int, str]:
-        """What the actor is to sites, by their ids; of those to which nothing, none."""
+        """The actor's role by site id; sites without a role are left out."""
         if self.user is None or self.user.is_superuser:
             stored: dict[int, str] = dict.fromkeys((site.id for site in sites), Role.OWNER)
         else:
@@ -58,11 +60,11 @@ class Actor:
         return {site: min((role, most), key=lambda one: RANKS[Role(one)]) for site, role in stored.items()}
 
     def role(self, site: Site) -> str | None:
-        """What the actor is to a site; None where nothing."""
+        """The actor's role on a site; None without one."""
         return self.roles([site]).get(site.id)
 
     def changeable(self, sites: Collection[Site]) -> set[int]:
-        """The ids of those that the actor may change."""
+        """The ids of the sites that the actor may change."""
         roles = self.roles(sites)
         return {one.id for one in sites if one.archived_at is None and roles.get(one.id) in (Role.ANALYST, Role.OWNER)}
 
@@ -70,7 +72,7 @@ class Actor:
         return site.id in self.changeable([site])
 
     def may_own(self, site: Site) -> bool:
-        """Whether the actor decides who sees the site and whether it is: no script may."""
+        """Whether the actor may manage the site's members and delete it. Scripts never may."""
         return self.token is None and self.role(site) == Role.OWNER
 
     def site_to_change(self, slug: str) -> Site:

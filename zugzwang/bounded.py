@@ -1,15 +1,16 @@
-"""Bounded work: everything whose cost depends on what people or other servers send runs here, within limits.
+"""Bounded work: everything whose cost depends on input from people or other servers runs here, within limits.
 
-A file, a draft or a drawing may make its reader need more memory than the machine has, or never finish, and no library's
-own limits cover all formats. So such work runs in a process of its own that may not exceed its memory (RLIMIT_DATA) or its
-time: a process that does is ended, and the caller gets `LimitReached`, which names the limit.
+A file, a draft or a drawing can make its reader need more memory than the machine has, or never finish, and no library's
+own limits cover all formats. So such work runs in a separate process with limited memory (RLIMIT_DATA) and time. A process
+that exceeds them is killed, and the caller gets `LimitReached`, which names the limit.
 
-`Turns` limits how much of one kind runs at once. Each person has a place of their own in the queue and people take turns, so
-one person's sixteen slow requests delay that person, not everyone else.
+`Turns` limits how much of one kind runs at once. Each person has a place in the queue and people take turns, so one
+person's sixteen slow requests delay that person and no one else.
 
-A job worker has one thread and never computes, so it forks the process itself. No other process may: a fork that is made next
-to running threads is still. They fork from a server process that has loaded the program and done nothing else (40 ms each once
-it runs)."""
+A job worker has one thread and never computes, so it forks the process itself. Other processes must not: a fork made while
+other threads run can hang. They fork from a server process that has loaded the program and done nothing else (40 ms each
+once it runs).
+"""
 
 import contextlib
 import faulthandler
@@ -52,13 +53,13 @@ ANSWER_SECONDS = 9.0
 
 
 def waiting(seconds: float) -> float:
-    """How long a request may wait: so many seconds, less where it should be answered before."""
+    """How long a request may wait, in seconds; less where an answer is due earlier."""
     by = answer_by.get()
     return seconds if by is None else max(min(seconds, by - time.monotonic()), 0.0)
 
 
 class LimitReached(ProductError):
-    """The work needed more time or memory than it may use; it was ended and changed nothing."""
+    """The work exceeded its time or memory; it was killed and changed nothing."""
 
 
 class Stopped(Exception):
@@ -67,8 +68,9 @@ class Stopped(Exception):
 
 @dataclass(frozen=True)
 class Kind:
-    """One kind of bounded work. `name` begins the message of a reached limit ("Checking this draft"), `remedy` ends it.
-    `at_once`: how many run in one process of the site; others wait `wait_seconds` for their turn."""
+    """One kind of bounded work. The message of a reached limit starts with `name` ("Checking this draft") and ends with
+    `remedy`. `at_once`: how many run in one server process; others wait up to `wait_seconds`.
+    """
 
     name: str
     remedy: str
@@ -78,7 +80,7 @@ class Kind:
     wait_seconds: float = 3.0
 
     def of_file(self, path: os.PathLike[str]) -> "Kind":
-        """The same for reading a file: its memory is in proportion to the file, and higher where it is packed."""
+        """The same kind for reading a file: memory in proportion to the file's size, and more for compressed files."""
         return replace(self, memory_bytes=bytes_for(path))
 
 
@@ -92,7 +94,7 @@ EXPORT = Kind("Writing this file", "Filter the list, or export CSV, which is fas
 
 
 def bytes_for(path: os.PathLike[str]) -> int:
-    """How much memory reading a file may take, in bytes."""
+    """The memory that reading a file may use, in bytes."""
     with open(path, "rb") as file:
         packed = file.read(4).startswith(PACKED)
     size = os.stat(path).st_size
@@ -103,8 +105,9 @@ def bytes_for(path: os.PathLike[str]) -> int:
 
 
 class Turns:
-    """At most `at_once` run together, at most `each` of one person. Others wait; the next turn goes to the next person in the
-    circle, not to the next request. Busy when a person has `line` waiting already, or the wait is over."""
+    """At most `at_once` run together, at most `each` for one person. Others wait, and the next turn goes to the next person,
+    not to the next request. Raises Busy when a person already has `line` requests waiting, or the wait is over.
+    """
 
     def __init__(self, at_once: int, each: int | None = None, line: int = 16) -> None:
         self.at_once, self.each, self.line = at_once, each or at_once, line
@@ -143,7 +146,7 @@ class Turns:
                 raise Busy("The server is busy with other requests.", "Try again in a few seconds.")
 
     def _call_next(self) -> None:
-        """Let as many go ahead as there is room for, each person in turn. Under the lock."""
+        """Admit as many as there is room for, one person after another. Needs the lock."""
         while self._running.total() < self.at_once:
             who = next((one for one in self._waiting if self._running[one] < self.each), None)
             if who is None:
@@ -161,7 +164,7 @@ _turns_lock = threading.Lock()
 
 
 def turns_of(kind: Kind) -> Turns:
-    """The queue of a kind of work in this process. One person gets half of the turns at most."""
+    """The queue of a kind of work in this process. One person gets at most half of the turns."""
     with _turns_lock:
         if kind.name not in _turns:
             _turns[kind.name] = Turns(kind.at_once, max(kind.at_once // 2, 1))
@@ -197,15 +200,15 @@ def _nothing() -> None:
 
 
 def in_transaction() -> bool:
-    """Whether a transaction is open, but for those that tests are wrapped in."""
+    """Whether a transaction is open, apart from the one that tests are wrapped in."""
     return any(not one._from_testcase for one in connections["default"].atomic_blocks)  # type: ignore[attr-defined]
 
 
 def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[], bool] = lambda: False) -> Result:
-    """What `work(*args)` returns or raises, run in a process of its own within the limits of its kind.
+    """Run `work(*args)` in a separate process within the limits of its kind; returns or raises what it does.
 
-    `watch` is asked ten times a second whether to stop. Errors: LimitReached when a limit is passed or the process dies,
-    Stopped when it was asked to stop and did not by itself, Busy when no turn came in time.
+    `watch` is asked ten times a second whether to stop. Raises LimitReached when a limit is exceeded or the process dies,
+    Stopped when it was asked to stop and did not finish by itself, Busy when no turn came in time.
     """
     if in_transaction():
         # SQLite's transactions hold the one write lock: whoever computes in one keeps everyone from writing.
@@ -258,7 +261,7 @@ def _answer(ours: Connection, kind: Kind, watch: Callable[[], bool]) -> Any:
 
 
 def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any], args: tuple[Any, ...]) -> None:
-    """In the process: do the work within its limits and send its result."""
+    """Inside the process: apply the limits, do the work and send its result."""
     global _is_bounded
     _is_bounded = True
     end_with_parent()

@@ -1,11 +1,11 @@
-"""The one way to change a site: permission, transaction, audit and version belong together.
+"""The one way to change a site: permission, transaction, activity log and version belong together.
 
-A use case is a function of an actor and a site, decorated with `changes_site`; callers give it the site's slug. Inside, the
-site is locked and all is stored or nothing: its rows, what it notes (`data.audit.note`) and the plan's version. So nothing is
-announced before it exists, and nothing is done that the activity log does not know.
+A use case is a function of an actor and a site, decorated with `changes_site`; callers pass the site's slug. Inside, the
+site is locked, and everything is stored or nothing: rows, log entries (`data.audit.note`) and the plan's version. So
+nothing is announced before it exists, and no change is missing from the activity log.
 
-What costs time – reading drafts, typesetting, compiling patterns, computing findings – is done before, outside the
-transaction: SQLite has one write lock. `tests/test_changing.py` holds every use case to this.
+Slow work – reading drafts, typesetting, compiling patterns, computing findings – happens before the transaction, because
+SQLite has a single write lock. `tests/test_changing.py` checks every use case.
 """
 
 from collections.abc import Callable
@@ -25,8 +25,9 @@ BySlug = Callable[Concatenate[Actor, str, P], Result]
 
 
 def changes_site(own: bool = False, plan: bool = False) -> Callable[[UseCase[P, Result]], BySlug[P, Result]]:
-    """Make a use case of a function. `own`: only the site's owners may; else whoever may change it. `plan`: it changes what
-    people decided, so every list shows it at once."""
+    """Make a use case of a function. `own`: only owners may call it; otherwise anyone who may change the site. `plan`: it
+    changes decisions, so every list updates at once.
+    """
 
     def wrap(use_case: UseCase[P, Result]) -> BySlug[P, Result]:
         @wraps(use_case)

@@ -1,13 +1,9 @@
-"""The errors that a person can be reported about, in one small tree.
+"""The errors that are shown to people, in one small tree.
 
-ProductError            says what is wrong and what to do about it
-├── NotFound            no such thing, or not yours to see
-├── NotAllowed          yours to see, not to change
-├── Invalid             a request that makes no sense; `field` names the part
-├── Conflict            someone else changed the same in the meantime; `fields` name what
-├── Busy                others wait already; nothing is wrong
-├── TooMany             done too often in a while; nothing is wrong with it
-└── FileRefused         a file that cannot be loaded; `problems` say where
+ProductError says what is wrong and what to do about it ├── NotFound it does not exist, or you may not see it ├── NotAllowed
+you may see it, but not change it ├── Invalid a request that makes no sense; `field` names the part ├── Conflict someone
+else changed the same; `fields` name what ├── Busy too many requests are waiting; nothing is wrong ├── TooMany done too
+often; the request itself is fine └── FileRefused a file that cannot be loaded; `problems` say where
 """
 
 from dataclasses import dataclass, field
@@ -61,7 +57,7 @@ class Conflict(ProductError):
 
 @dataclass(frozen=True)
 class Problem:
-    """What is wrong at one place of a file. `line` counts from 1 with the header; `column` is its name in the file."""
+    """A problem at one place of a file. `line` counts from 1 with the header; `column` is its name in the file."""
 
     line: int | None
     column: str
@@ -78,7 +74,7 @@ class Problem:
 
 @dataclass(frozen=True)
 class Refusals:
-    """The problems of a file: the first of them, and how many there are by kind of message."""
+    """The problems of a file: the first ones, and how many there are of each kind."""
 
     first: list[Problem] = field(default_factory=list)
     counts: dict[str, int] = field(default_factory=dict)

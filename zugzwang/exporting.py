@@ -19,13 +19,13 @@ CELL_MAX = 32_767  # letters that a cell of a workbook holds
 
 
 def safe_cell(text: str) -> str:
-    """The text, with an apostrophe before a sign that would make it a formula."""
+    """The text, with an apostrophe before a character that would make it a formula."""
     return f"'{text}" if text.startswith(FORMULA_STARTS) else text
 
 
 def as_table(rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows as a file of cells holds them: lists and objects within a cell as JSON, for a table has no other place for them;
-    times without their zone (UTC), which a workbook does not know."""
+    """Rows as cells: lists and objects as JSON within a cell; times without their zone (UTC), which workbooks do not
+    support."""
     result = []
     for entry in rows.iter_columns():
         if isinstance(entry.dtype, pl.List | pl.Struct | pl.Object):
@@ -42,7 +42,9 @@ def as_table(rows: pl.DataFrame) -> pl.DataFrame:
 def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> Iterator[str]:
     """CSV (RFC 4180, UTF-8) in pieces.
 
-    `made_by`, what made the list, is in a last column on the first row: inside the file, and in no reader's way."""
+    `made_by`, the description of the list, is in a last column on the first row: inside the file, without disturbing
+    readers.
+    """
     if made_by is not None:
         note = json.dumps(made_by, ensure_ascii=False)
         rows = rows.with_columns(filters=pl.when(pl.int_range(pl.len()) == 0).then(pl.lit(note)))
@@ -57,7 +59,7 @@ def csv_lines(rows: pl.DataFrame, made_by: Mapping[str, Any] | None = None) -> I
 
 
 def xlsx_file(rows: pl.DataFrame, made_by: Mapping[str, Any]) -> bytes:
-    """A workbook: the rows on one sheet, what made them on another. Every text is written as text, never as a formula."""
+    """A workbook: the rows on one sheet, their description on another. Text is always written as text, never as a formula."""
     file = io.BytesIO()
     with xlsxwriter.Workbook(file, {"strings_to_formulas": False, "strings_to_urls": False, "in_memory": True}) as workbook:
         bold = workbook.add_format({"bold": True})
@@ -94,6 +96,6 @@ def _write_cell(sheet: Any, number: int, column: int, cell: object, day: Any) ->
 
 
 def json_of(found: Mapping[str, Any]) -> str:
-    """What was found as JSON, its frame of rows as objects."""
+    """An answer as JSON, with its frame of rows as objects."""
     rows = {name: value.to_dicts() if isinstance(value, pl.DataFrame) else value for name, value in found.items()}
     return json.dumps(rows, ensure_ascii=False, allow_nan=False, default=str)

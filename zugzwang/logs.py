@@ -1,5 +1,6 @@
-"""What is logged: a line an event, as text or JSON, each with the id of the request that it belongs to: in the web server and
-in the worker that does what was asked for there."""
+"""Logging: one line for each event, as text or JSON, with the id of the request that caused it, in the web server and in the
+worker.
+"""
 
 import json
 import logging
@@ -18,7 +19,7 @@ class WithRequest(logging.Filter):
 
 
 class AsJson(logging.Formatter):
-    """One JSON object a line: at, level, logger, message, request_id, what was given next to it, and an error's trace."""
+    """One JSON object a line: at, level, logger, message, request_id, extra values, and an error's traceback."""
 
     def format(self, record: logging.LogRecord) -> str:
         result = {

@@ -1,4 +1,4 @@
-"""Names that people give: of sites, templates, views … They end in mails, files, the log and other people's screens."""
+"""Names that people enter: of sites, templates, views … They appear in mails, files, the log and on other people's screens."""
 
 import unicodedata
 
@@ -11,8 +11,9 @@ _TURNS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u200e
 
 
 def checked_name(name: str, field: str = "name", most: int = NAME_MAX, needed: bool = True) -> str:
-    """The name without spaces around it. Invalid where it is empty though needed, too long, or has characters that are no part
-    of a name: line breaks, control characters, marks of direction."""
+    """The name without spaces around it. Raises Invalid where it is empty but required, too long, or contains line breaks,
+    control characters or direction marks.
+    """
     name = name.strip()
     if needed and not name:
         raise Invalid("A name is needed.", "Write one.", field)

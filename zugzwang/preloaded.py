@@ -1,4 +1,4 @@
-"""What bounded processes begin with: the program, loaded."""
+"""What bounded processes start with: the loaded program."""
 
 import os
 

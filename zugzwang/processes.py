@@ -1,4 +1,4 @@
-"""What every process that works for another does first."""
+"""The first steps of every process that works for another."""
 
 import ctypes
 import resource
@@ -10,20 +10,21 @@ from typing import Any
 
 
 def end_with_parent() -> None:
-    """End this process when the thread that started it ends, however that was: by itself, or killed."""
+    """End this process when the thread that started it ends, normally or killed."""
     ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG
 
 
 def limit_memory(most_bytes: int) -> None:
-    """Allow this process so many bytes of data; a request for more fails. No file is left of a process that ends so."""
+    """Limit this process's data memory in bytes; a request for more fails. No core file is left."""
     resource.setrlimit(resource.RLIMIT_DATA, (most_bytes, most_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
 @contextmanager
 def asked_to_stop() -> Iterator[Callable[[], bool]]:
-    """Whether this process is asked to end (SIGTERM) in the meantime. Its own handler is called too; a process without one, or
-    a thread next to the main one, is never asked here."""
+    """Whether this process was asked to end (SIGTERM) meanwhile. Its own handler is called too; without a handler, or outside
+    the main thread, the answer is always no.
+    """
     own, asked = signal.getsignal(signal.SIGTERM), list[int]()
     if not callable(own) or threading.current_thread() is not threading.main_thread():
         yield lambda: False

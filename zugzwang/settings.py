@@ -1,4 +1,4 @@
-"""Django settings. Everything that differs between installations is read from the environment, in `OPTIONS` alone.
+"""Django settings. Everything that differs between installations is read from the environment, only in `OPTIONS`.
 
 `docs/settings.md` documents every option; a test fails when the two differ.
 """
@@ -55,8 +55,9 @@ def listed(name: str) -> list[str]:
 
 
 def store_at(address: str) -> dict[str, Any]:
-    """A store of Django's by one address: a folder ("/srv/blocks"), or a bucket of an object store
-    ("s3://bucket/folder?endpoint=https://objects.shop.example&region=eu"), whose keys boto3 reads from its usual places."""
+    """A Django storage from one address: a folder ("/srv/blocks"), or a bucket of an object store
+    ("s3://bucket/folder?endpoint=https://objects.shop.example&region=eu"), whose keys boto3 reads from its usual places.
+    """
     parts = urlsplit(address)
     if parts.scheme != "s3":
         return {"BACKEND": "zugzwang.data.block_store.Folder", "OPTIONS": {"location": address}}
@@ -93,7 +94,7 @@ JOB_SILENCE_SECONDS = int(option("ZUGZWANG_JOB_SILENCE_SECONDS"))
 
 
 def secret_key() -> str:
-    """The signing key, made once and kept next to the database, readable by its owner only."""
+    """The signing key, created once and stored next to the database, readable only by its owner."""
     path = DATA_DIR / "secret_key"
     try:
         with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:

@@ -1,4 +1,4 @@
-"""Addresses: the API, the application's files, and the one page for all else."""
+"""Routes: the API, the application's files, and the single page for everything else."""
 
 import sys
 

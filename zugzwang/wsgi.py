@@ -1,4 +1,4 @@
-"""What is served."""
+"""The WSGI application."""
 
 import os
 

@@ -1,4 +1,4 @@
-"""Drafts over HTTP: begun, written, checked, helped with, done. Their list is a finding (findings/drafts.py)."""
+"""Drafts over HTTP: start, save, check, get help with and finish a draft. The list is a finding (findings/drafts.py)."""
 
 from functools import partial
 from typing import Any
@@ -34,7 +34,7 @@ def _words(payload: s.DraftWords) -> Words:
 
 @router.post("/sites/{slug}/drafts", response={201: s.DraftShown})
 def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
-    """Begin a draft of a page, or of one to be written, which makes a move as well."""
+    """Start a draft of an existing page, or of a page to write, which also creates a move."""
     actor(request).site_to_change(slug)
     if payload.page is not None:
         query = payload.query or query_of(whole_view(request, slug, asked), payload.page)
@@ -57,8 +57,9 @@ def _shown(request: HttpRequest, slug: str, draft_id: int) -> dict[str, Any]:
 
 @router.put("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftSaving})
 def save_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftSaved) -> Any:
-    """Save what was written. What others saved in the meantime is merged by blocks; where both changed the same, nothing is
-    saved and both are reported."""
+    """Save a draft. Changes that others saved in the meantime are merged block by block; where both sides changed the same
+    block, nothing is saved and the answer lists the conflicts.
+    """
     made = drafts.save(actor(request), slug, draft_id, payload.window, payload.seen, _words(payload.base), _words(payload))
     result = {"text": made.text, "title": made.title, "description": made.description}
     return {**result, "draft": drafts.shown(made.draft)}
@@ -66,7 +67,7 @@ def save_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftS
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/writer", response={200: s.DraftShown})
 def write_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.Writing) -> Any:
-    """Become the one who writes, or go on being it."""
+    """Take over writing, or confirm that you still write."""
     return drafts.shown(drafts.write(actor(request), slug, draft_id, payload.window, payload.take))
 
 
@@ -83,7 +84,7 @@ def list_versions(request: HttpRequest, slug: str, draft_id: int) -> Any:
 
 @router.get("/sites/{slug}/drafts/{int:draft_id}/versions/{int:one}/{int:other}", response={200: s.DraftCompared})
 def compare_versions(request: HttpRequest, slug: str, draft_id: int, one: int, other: int) -> Any:
-    """How two versions differ; 0 is the page as it was crawled."""
+    """The differences between two versions; version 0 is the page as crawled."""
     return drafts.compare(actor(request).site(slug), draft_id, one, other)
 
 
@@ -94,7 +95,7 @@ def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
 def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, asked: Query[ViewAsked]) -> Any:
-    """The words given next to the competing pages; nothing is saved."""
+    """Check the text that was sent against the competing pages; nothing is saved."""
     draft = _draft(request, slug, draft_id)
     clean = partial(drafts.cleaned_words, _words(payload))
     return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
@@ -111,7 +112,7 @@ def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "d
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/done", response={200: s.DraftShown})
 def finish_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftFinished) -> Any:
-    """The draft is on the site since a day: its move is done."""
+    """Mark the draft as published on a given day; its move is done."""
     actor(request).site_to_change(slug)
     page = whole_view(request, slug, ViewAsked(page=payload.page)).one_page if payload.page.strip() else None
     return drafts.shown(drafts.finish(actor(request), slug, draft_id, payload.on, page, payload.note))
@@ -146,7 +147,7 @@ def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped})
 def help_with_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.HelpInput, asked: Query[ViewAsked]) -> Any:
-    """What the site's text service proposes, checked; nothing enters the draft."""
+    """Ask the site's text service for suggestions and check them; the draft itself does not change."""
     site = actor(request).site_to_change(slug)
     draft = _draft(request, slug, draft_id)
     instruction = drafts.instructions(site)[payload.task]
@@ -162,6 +163,6 @@ def show_help_settings(request: HttpRequest, slug: str) -> Any:
 
 @router.put("/sites/{slug}/help", response={200: s.HelpSettings})
 def set_instruction(request: HttpRequest, slug: str, payload: s.InstructionInput) -> Any:
-    """What the text service is reported for a task; empty: the product's own words."""
+    """Set the instruction that the text service gets for a task; empty restores the default."""
     drafts.set_instruction(actor(request), slug, payload.task, payload.text)
     return show_help_settings(request, slug)

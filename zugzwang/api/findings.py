@@ -1,4 +1,4 @@
-"""All findings over HTTP: for each a list in windows and a file, made from its declaration; and what can be asked for."""
+"""All findings over HTTP. Each declaration yields a paginated list and a file to download; the catalog lists them all."""
 
 import shutil
 import tempfile
@@ -41,11 +41,11 @@ _Fields: Any = create_model(
 
 
 class ViewAsked(_Fields):  # type: ignore[misc]
-    """The query string that every question has in common; its fields are those of the browser's address bar."""
+    """The query parameters that all findings share. Their names are those of the browser's address bar."""
 
 
 class WindowAsked(ViewAsked):
-    """`sort`: a column of the rows; by default the order in which the finding gives them."""
+    """`sort`: a column of the rows; by default the finding's own order."""
 
     sort: str = Field(default="", max_length=40)
     descending: bool = True
@@ -68,8 +68,9 @@ class PeriodShown(Schema):
 
 
 class ComparisonShown(Schema):
-    """What one must know of a comparison: of how many `days` of the period it is one, and the longest period that can be
-    compared where those are too few."""
+    """How fair a comparison is: `days` of the period that can be compared, and the longest comparable period where those are
+    too few.
+    """
 
     sentence: str
     days: int
@@ -77,8 +78,9 @@ class ComparisonShown(Schema):
 
 
 class FindingAnswer(BaseModel):
-    """What every finding tells next to its rows: `behind`, how many rows of what was behind it; `lacking`, what would be needed
-    to say more."""
+    """What every finding returns with its rows. `behind`: how many rows the values were computed from. `lacking`: data that
+    would allow it to say more.
+    """
 
     period: PeriodShown
     before: PeriodShown | None
@@ -99,7 +101,7 @@ class Facets(Schema):
 
 
 class MethodShown(Schema):
-    """A rule in our words: its name in addresses, its title, its text, and what was measured of it (Markdown)."""
+    """A rule in plain words: its slug, title, text and measured error rates (Markdown)."""
 
     name: str
     title: str
@@ -108,7 +110,7 @@ class MethodShown(Schema):
 
 
 class GuidePageShown(Schema):
-    """A page of the user guide: its name in addresses, its title, the question it answers, its text (Markdown)."""
+    """A page of the user guide: its slug, title, the question it answers and its text (Markdown)."""
 
     name: str
     title: str
@@ -117,7 +119,7 @@ class GuidePageShown(Schema):
 
 
 def row_model(finding: Finding) -> type[BaseModel]:
-    """The type of a finding's rows."""
+    """The type of a finding's rows in the API schema."""
     result: dict[str, Any] = {}
     for column in finding.columns:
         kinds = {column.name: column.python}
@@ -150,7 +152,7 @@ def answer_to(request: HttpRequest, slug: str, finding: Finding, payload: Schema
 
 
 def _add(finding: Finding) -> None:
-    """The routes of one finding."""
+    """Add the routes of one finding."""
     more: dict[str, Any] = {name: (kind, ...) for name, kind in finding.more.items()}
     rows = ROWS[finding.name]
     listed_row = create_model(_named(finding, "ListedRow"), __base__=rows, key=(str, ...))
@@ -181,8 +183,9 @@ for _finding in FINDINGS.values():
 
 
 def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse:
-    """All that a finding found as a file of a kind. It is made in a bounded process, for a list may be long, and read from
-    disk as it is sent."""
+    """A finding's complete rows as a file. It is written in a bounded process, because lists can be long, and streamed from
+    disk.
+    """
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".export-"))
     try:
         until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, asked, timezone.localdate(), kind, folder / "file")
@@ -192,7 +195,7 @@ def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse
 
 
 def sent(path: Path, name: str, kind: str) -> HttpResponse:
-    """A file that someone downloads; a large one is read from disk as it goes."""
+    """A file to download; large files are streamed from disk."""
     if path.stat().st_size > IN_MEMORY_BYTES:
         return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type=kind)  # type: ignore[return-value]
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
@@ -200,7 +203,7 @@ def sent(path: Path, name: str, kind: str) -> HttpResponse:
 
 
 def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: Path) -> str:
-    """Write the file; the last day of its period."""
+    """Write the file and return the last day of its period."""
     answer = table.ask(Snapshot(Site.objects.get(id=site)), FINDINGS[finding], asked, today)
     found = table.whole_file(answer)
     made_by = table.made_by(found)
@@ -222,7 +225,7 @@ def show_facets(request: HttpRequest, slug: str) -> Any:
 
 @router.get("/methods", response={200: list[MethodShown]})
 def list_methods(request: HttpRequest) -> Any:
-    """How everything is calculated, in the words of docs/methods.md."""
+    """How everything is calculated, as docs/methods.md explains it."""
     return methods.sections()
 
 

@@ -93,7 +93,7 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
 
 @router.post("/site-archives", response={202: s.ArchiveAsked})
 def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
-    """A new site of the archive of another; the job is done by its worker."""
+    """Create a site from the archive of another one. A worker does the job."""
     name = file.name or "file"
     try:
         job = jobs.ask_for_archive(actor(request), name, file.chunks(), file.size or 0)
@@ -118,7 +118,7 @@ def look(site: Site, key: str, payload: s.LookAsked) -> s.Uploaded:
 
 
 def looked_at(site: int, path: str, key: str, name: str, scratch: str, tables: dict[str, Any]) -> s.Uploaded:
-    """What a file holds, to be shown."""
+    """The contents of an uploaded file, for display."""
     asked = jobs.tables_asked(tables)
     with loading.in_words(name):
         return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
@@ -210,7 +210,7 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
 def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Status[s.JobShown]:
-    """Fetch the pages of other sites on the SERPs of some queries, or of all that are captured."""
+    """Fetch other sites' pages from the SERPs of the given queries, or of all captured queries."""
     return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
 
 

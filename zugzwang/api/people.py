@@ -1,4 +1,4 @@
-"""People over HTTP: members of a site and the trail of what they did, invitations, your own account and tokens."""
+"""People over HTTP: members of a site and their activity log, invitations, your own account and tokens."""
 
 import csv
 import io
@@ -144,7 +144,7 @@ def set_role(request: HttpRequest, slug: str, member_id: int, payload: RoleInput
 
 @router.delete("/sites/{slug}/members/{int:member_id}", response={204: None})
 def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[None]:
-    """Take a member out, or leave the site oneself."""
+    """Remove a member, or leave the site yourself."""
     members.remove(actor(request), slug, member_id)
     return Status(204, None)
 
@@ -157,14 +157,14 @@ def rename_site(request: HttpRequest, slug: str, payload: NameInput) -> Status[N
 
 @router.patch("/sites/{slug}/address", response={204: None})
 def change_address(request: HttpRequest, slug: str, payload: AddressInput) -> Status[None]:
-    """The site is at another address: its pages at the one before count as those of today."""
+    """Change the site's address; pages under the old address count as those under the new one."""
     sites.change_address(actor(request), slug, payload.address)
     return Status(204, None)
 
 
 @router.get("/sites/{slug}/archive/file", response={200: bytes})
 def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
-    """The site whole, as an archive that `manage.py import_site` takes in elsewhere."""
+    """The whole site as an archive that `manage.py import_site` reads on another installation."""
     who = actor(request)
     who.site_to_own(slug)
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".archive-"))
@@ -216,7 +216,7 @@ class AuditShown(Schema):
 
 
 class AuditAsked(Schema):
-    """`before`: the id of the last entry that was seen; older ones are reported."""
+    """`before`: the id of the last entry already shown; older entries are returned."""
 
     before: int | None = Field(default=None, ge=1, le=2**62)
     who: str = Field(default="", max_length=150)
@@ -240,7 +240,7 @@ def list_audit(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> Any
 
 @router.get("/sites/{slug}/audit/file", response={200: bytes})
 def audit_file(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> HttpResponse:
-    """The whole trail of a site as CSV."""
+    """The complete activity log of a site as CSV."""
     stored = io.StringIO()
     rows = csv.writer(stored)
     rows.writerow(["at", "who", "what", "about", "details"])
@@ -265,7 +265,7 @@ class InvitationSeen(Schema):
 
 
 class InvitationTaken(Schema):
-    """Of a new account; empty where who takes it is signed in."""
+    """The new account's name and password; empty for someone who is signed in."""
 
     username: str = Field(default="", max_length=150)
     password: str = Field(default="", max_length=1_000)
@@ -287,7 +287,7 @@ def show_invitation(request: HttpRequest, token: str) -> Any:
 
 @router.post("/invitations/{token}", auth=None, response={200: Joined})
 def take_invitation(request: HttpRequest, token: str, payload: InvitationTaken) -> Any:
-    """Join as the one who is signed in, or as a new account."""
+    """Accept an invitation as the signed-in user, or with a new account."""
     _seldom(request, "invitation")
     slug = members.find_invitation(token).site.slug
     if request.user.is_authenticated:
@@ -426,14 +426,14 @@ class EmailProved(Schema):
 
 @router.post("/account/email/proofs/{token}", auth=None, response={200: EmailProved})
 def prove_email(request: HttpRequest, token: str) -> Any:
-    """Take a mail address, for whoever was sent this token there."""
+    """Confirm a mail address with the token that was mailed to it."""
     _seldom(request, "proof")
     return {"email": accounts.prove_email(token)}
 
 
 @router.put("/account/email", response={204: None})
 def set_email(request: HttpRequest, payload: EmailChanged) -> Status[None]:
-    """Send a mail there; the address counts once it was opened."""
+    """Send a confirmation mail to an address; the address counts once its link was opened."""
     user = _person(request)
     _seldom(request, "password")
     accounts.set_email(user, payload.password, payload.email)
@@ -468,7 +468,7 @@ def end_second_factor(request: HttpRequest, payload: Confirmed) -> Status[None]:
 
 @router.delete("/account/sessions", response={204: None})
 def end_other_sessions(request: HttpRequest) -> Status[None]:
-    """End all sessions but this one."""
+    """End all your sessions except this one."""
     accounts.end_sessions(_person(request), request.session.session_key)
     return Status(204, None)
 
@@ -493,7 +493,7 @@ def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
 
 @router.post("/account/reset", auth=None, response={204: None})
 def ask_for_reset(request: HttpRequest, payload: ResetAsked) -> Status[None]:
-    """Send a way back in by mail; the answer is the same whether there is such an account."""
+    """Mail a password reset link; the answer is the same whether or not the account exists."""
     _seldom(request, "reset")
     accounts.ask_for_reset(payload.name)
     return Status(204, None)
@@ -507,7 +507,7 @@ def reset_password(request: HttpRequest, payload: ResetInput) -> Status[None]:
 
 
 def _seldom(request: HttpRequest, what: str) -> None:
-    """Refuse who asks too often: what guesses, or sends mail, is asked ten times a quarter of an hour at most."""
+    """Limit calls that guess or send mail to ten in fifteen minutes for each caller."""
     whose = str(request.user.pk) if request.user.is_authenticated else str(request.META.get("REMOTE_ADDR"))
     key = f"seldom-{what}-{whose}"
     if counted(key) >= ASKED_A_QUARTER:

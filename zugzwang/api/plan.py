@@ -44,20 +44,20 @@ def decide(request: HttpRequest, slug: str, payload: s.DecisionInput) -> Status[
 
 @router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown]})
 def take_decisions_back(request: HttpRequest, slug: str, payload: s.Several) -> Any:
-    """Take decisions back, all or none."""
+    """Undo decisions, all or none."""
     return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, payload.ids)]
 
 
 @router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown]})
 def decide_links(request: HttpRequest, slug: str, payload: s.LinksDecided) -> Any:
-    """Take links of the plan, refuse them for a reason, or leave them open again, all or none."""
+    """Accept suggested links, dismiss them for a reason, or reopen them, all or none."""
     result = [links.Suggested(**one.dict()) for one in payload.links]
     return links.decide(actor(request), slug, result, payload.choice, payload.note)
 
 
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown]})
 def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledInput, asked: Query[ViewAsked]) -> Status[Any]:
-    """Decide on the clashes over queries, and keep what is to be done about each as a move."""
+    """Decide clashes, and save what to do about each as a move."""
     to_do, today = {"effort": payload.effort, "who": payload.who, "due": payload.due}, timezone.localdate()
     if payload.choice is None:
         made = proposals.settle_as_proposed(actor(request), slug, asked_of(asked), payload.queries, payload.note, to_do, today)
@@ -77,7 +77,7 @@ def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, ask
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
 def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, asked: Query[s.FoundAsked]) -> Status[Any]:
-    """Keep a move on each subject. What it may bring is reported again, by the view asked for."""
+    """Save a move for each subject. Its expected gain is computed from the same view."""
     fields = payload.dict(exclude={"subjects"})
     subjects = list(dict.fromkeys(_subjects(payload.subjects)))
     today = timezone.localdate()
@@ -95,7 +95,7 @@ def change_moves(request: HttpRequest, slug: str, payload: s.MovesChanged) -> An
 
 @router.post("/sites/{slug}/moves/dropped", response={204: None})
 def drop_moves(request: HttpRequest, slug: str, payload: s.Several) -> Status[None]:
-    """Take moves off the list, all or none."""
+    """Delete moves from the list, all or none."""
     moves.drop(actor(request), slug, payload.ids)
     return Status(204, None)
 
@@ -128,7 +128,7 @@ def change_move(request: HttpRequest, slug: str, move_id: int, payload: s.MoveCh
 
 @router.post("/sites/{slug}/moves/{int:move_id}/outcome", response={200: s.MoveFile})
 def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
-    """Keep on record the result of a move."""
+    """Save the result of a move."""
     snapshot = Snapshot(actor(request).site_to_change(slug))
     moves.keep_outcome(actor(request), slug, move_id, measured(snapshot, move_id, timezone.localdate()))
     return show_move(request, slug, move_id)
@@ -142,33 +142,33 @@ def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
 
 @router.put("/sites/{slug}/main-queries/{int:page_id}", response={204: None})
 def choose_main_query(request: HttpRequest, slug: str, page_id: int, payload: s.MainQueryInput) -> Status[None]:
-    """Choose a page's main query; null: as its figures propose."""
+    """Set a page's main query; null returns to the query that its figures suggest."""
     main_queries.choose(actor(request), slug, page_id, payload.query_id)
     return Status(204, None)
 
 
 @router.post("/sites/{slug}/topics", response={200: s.TopicEditShown})
 def edit_topics(request: HttpRequest, slug: str, payload: s.TopicEditInput) -> Any:
-    """Join topics, set queries apart, name or drop a topic."""
+    """Merge topics, split queries off, or rename or drop a topic."""
     return topics.edit(actor(request), slug, payload.kind, payload.queries, payload.name)
 
 
 @router.get("/sites/{slug}/topics", response={200: list[s.TopicEditShown]})
 def list_topic_edits(request: HttpRequest, slug: str) -> Any:
-    """What people changed about topics, the latest first."""
+    """Edits of topics, newest first."""
     return topics.held(actor(request).site(slug))
 
 
 @router.delete("/sites/{slug}/topics/{int:edit_id}", response={204: None})
 def take_topic_edit_back(request: HttpRequest, slug: str, edit_id: int) -> Status[None]:
-    """Take a change of topics back."""
+    """Undo an edit of topics."""
     topics.take_back(actor(request), slug, edit_id)
     return Status(204, None)
 
 
 @router.get("/sites/{slug}/people", response={200: list[str]})
 def list_people(request: HttpRequest, slug: str) -> Any:
-    """Those to whom a move can be given."""
+    """People who can be assigned a move."""
     return decided.people(actor(request).site(slug))
 
 

@@ -1,4 +1,4 @@
-"""What the API takes and gives of moves, marks and saved views."""
+"""Request and response models for moves, marks and saved views."""
 
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
@@ -24,7 +24,7 @@ class Several(Schema):
 
 
 class SubjectInput(Schema):
-    """A row (page and query), a page, or the clash over a query (no page)."""
+    """A row (page and query), a page, or the clash over a query (without a page)."""
 
     page: Id | None = None
     query: Id | None = None
@@ -40,7 +40,7 @@ class DecisionInput(Schema):
 
 
 class LinkInput(Schema):
-    """A link of the plan; `seen`: what was decided about it when it was looked at."""
+    """A suggested link; `seen`: its decision when the list was read."""
 
     source: Id
     target: Id
@@ -56,7 +56,7 @@ class LinksDecided(Schema):
 
 
 class PlannedLinkShown(Schema):
-    """A link that was taken or refused, and the move that carries it out."""
+    """An accepted or dismissed link, and the move that carries it out."""
 
     source_id: int
     target_id: int
@@ -67,7 +67,7 @@ class PlannedLinkShown(Schema):
 
 
 class TopicEditInput(Schema):
-    """`queries`: of a join one query of each topic, of an apart all that leave, else one of the topic."""
+    """`queries`: to join topics, one query of each; to split, all queries that leave; otherwise one query of the topic."""
 
     kind: EditKind
     queries: list[Id] = Field(min_length=1, max_length=2_000)
@@ -84,7 +84,7 @@ class TopicEditShown(Schema):
 
 
 class FoundAsked(ViewAsked):
-    """The finding that moves were made from; gains are reported as the view tells them."""
+    """The finding that the moves come from; its view determines the expected gains."""
 
     finding: str = Field(default="", max_length=20)
 
@@ -94,8 +94,9 @@ class SubjectsInput(Schema):
 
 
 class Proposal(Schema):
-    """Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be known, and
-    `reason` says why. `kind`, `effort`: null where the subjects need different ones. `worked`: what trials say, by kind."""
+    """Moves on several subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where unknown, with the
+    `reason`. `kind`, `effort`: null where subjects need different ones. `worked`: results of earlier tests, by kind.
+    """
 
     subjects: int
     page_text: str | None
@@ -115,7 +116,7 @@ class MainQueryInput(Schema):
 
 
 class ToDo(Schema):
-    """How a move is to be done; an effort of null is the usual one."""
+    """How to carry out a move; null effort means the usual effort of its kind."""
 
     effort: Effort | None = None
     who: str | None = Field(default=None, max_length=150)
@@ -123,7 +124,7 @@ class ToDo(Schema):
 
 
 class MovesInput(ToDo):
-    """A kind of null is the one proposed for each subject."""
+    """Null `kind`: the kind proposed for each subject."""
 
     subjects: list[SubjectInput] = Field(max_length=500)
     kind: Kind | None = None
@@ -133,8 +134,7 @@ class MovesInput(ToDo):
 
 
 class SettledInput(ToDo):
-    """Clashes over queries, what is decided about them, and how it is to be done. A choice of null: each by the lead and the
-    resolution that are proposed for it."""
+    """Decisions on clashes, and how to carry them out. Null `choice`: use the proposed lead and resolution of each."""
 
     queries: list[Id] = Field(min_length=1, max_length=500)
     choice: str | None = Field(default=None, max_length=10)
@@ -143,7 +143,7 @@ class SettledInput(ToDo):
 
 
 class FieldsChanged(Schema):
-    """Only the fields that are sent are changed."""
+    """Fields to change; fields that are absent stay as they are."""
 
     kind: Kind | None = None
     effort: Effort | None = None
@@ -158,7 +158,7 @@ class FieldsChanged(Schema):
 
 
 class MoveChanged(FieldsChanged):
-    """`seen`: the version that was looked at."""
+    """`seen`: the version that the change is based on."""
 
     seen: int = Field(ge=1)
 
@@ -187,7 +187,7 @@ class SpanShown(Schema):
 
 
 class OutcomeShown(Schema):
-    """The result of a move (core/worth/outcomes.py): before and after, of it and of the unchanged."""
+    """The result of a move (core/worth/outcomes.py): before and after, for its pages and the control pages."""
 
     before: RatesShown
     after: RatesShown
@@ -221,8 +221,9 @@ class HistoryShown(Schema):
 
 
 class MoveFile(MoveRow):  # type: ignore[misc]
-    """`decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled. `links`: those
-    that it sets on its page."""
+    """`decided`: for a move that carries out a decision on a clash, its lead and whether it is settled. `links`: links that
+    the move sets on its page.
+    """
 
     dropped: bool
     decided: str | None
@@ -245,14 +246,14 @@ class ViewShown(ViewInput):
 
 
 class DraftBegun(Schema):
-    """`page` null: one to be written, which makes a move as well. `query` null: the page's main one."""
+    """`page` null: a page to write, which also creates a move. `query` null: the page's main query."""
 
     query: Id | None = None
     page: Id | None = None
 
 
 class DraftWords(Schema):
-    """`text`: HTML of headings, paragraphs, lists, tables and links; all else is left out."""
+    """`text`: HTML with headings, paragraphs, lists, tables and links; everything else is removed."""
 
     title: str = Field(default="", max_length=5_000)
     description: str = Field(default="", max_length=5_000)
@@ -263,7 +264,7 @@ Window = Annotated[str, Field(min_length=8, max_length=40, pattern="^[A-Za-z0-9-
 
 
 class DraftSaved(DraftWords):
-    """`seen`, `base`: the version that the words were begun on, and what it said."""
+    """`seen`, `base`: the version that the changes are based on, and its text."""
 
     window: Window
     seen: int = Field(ge=1)
@@ -271,7 +272,7 @@ class DraftSaved(DraftWords):
 
 
 class DraftShown(DraftWords):
-    """`writer`, `writer_window`: who writes now, null where no one does."""
+    """`writer`, `writer_window`: who is writing now, and in which window; null when no one is."""
 
     id: int
     name: str
@@ -293,21 +294,21 @@ class DraftShown(DraftWords):
 
 
 class MergedShown(Schema):
-    """Blocks of a merged text; `theirs` is null where nothing is to be chosen."""
+    """Blocks of a merged text; `theirs` is null where there is no conflict."""
 
     mine: list[str]
     theirs: list[str] | None
 
 
 class ChoiceShown(Schema):
-    """`theirs` is null where nothing is to be chosen."""
+    """`theirs` is null where there is no conflict."""
 
     mine: str
     theirs: str | None
 
 
 class DraftSaving(Schema):
-    """The result of saving. `text` null: all is saved; else nothing was, and these are to be chosen between."""
+    """The result of saving. `text` null: everything was saved; otherwise nothing was, and these are the conflicts."""
 
     draft: DraftShown
     text: list[MergedShown] | None
@@ -333,7 +334,7 @@ class DifferenceShown(Schema):
 
 
 class DraftCompared(Schema):
-    """How two versions differ, block by block."""
+    """The differences between two versions, block by block."""
 
     title: list[list[DifferenceShown]]
     description: list[list[DifferenceShown]]
@@ -346,7 +347,7 @@ class PutBack(Schema):
 
 
 class DraftFinished(Schema):
-    """`page`: the address or path that the page to write became, where the site knows it."""
+    """`page`: the address or path of the published page, once the site knows it."""
 
     on: date
     page: str = Field(default="", max_length=2_000)
@@ -358,7 +359,7 @@ class DraftNamed(Schema):
 
 
 class HelpInput(Schema):
-    """`term`: of a paragraph."""
+    """`term`: only for a paragraph."""
 
     task: HelpTask
     term: str = Field(default="", max_length=200)
@@ -370,7 +371,7 @@ class ProposedShown(Schema):
 
 
 class Helped(Schema):
-    """Proposals of a text service, checked. `by`: what it says of itself."""
+    """Checked suggestions of a text service. `by`: the service's own name."""
 
     task: HelpTask
     by: str
@@ -378,7 +379,7 @@ class Helped(Schema):
 
 
 class HelpSettings(Schema):
-    """`instructions`: what the service is reported, by task; `connected`: whether the site has a text service."""
+    """`instructions`: what the service is asked to do, by task; `connected`: whether the site has a text service."""
 
     instructions: dict[str, str]
     connected: bool
@@ -390,7 +391,7 @@ class InstructionInput(Schema):
 
 
 class TrialInput(Schema):
-    """A trial as planned. `subjects`: pages or rows; in a randomised test all of them, because half is drawn at random."""
+    """A planned test. `subjects`: pages or rows; for a randomised test all of them, because half are drawn at random."""
 
     subjects: list[SubjectInput] = Field(min_length=1, max_length=500)
     change: str = Field(default="", max_length=5_000)
@@ -405,7 +406,7 @@ class TrialInput(Schema):
 
 
 class VisibleShown(Schema):
-    """`smallest`: the least effect that could be seen, as a logarithm of a ratio, or in positions; null: it cannot be known."""
+    """`smallest`: the smallest detectable effect, as the logarithm of a ratio or in positions; null when unknown."""
 
     smallest: float | None = None
     changed: int = 0
@@ -413,7 +414,7 @@ class VisibleShown(Schema):
 
 
 class TrialPlan(Schema):
-    """What a trial could see at all, and what is in its way."""
+    """The smallest effect that the test could detect, and what stands against the plan."""
 
     visible: VisibleShown
     sentence: str
@@ -444,7 +445,7 @@ class TextChanged(DraftCompared):
 
 
 class TrialShown(Schema):
-    """`waiting`: why it is not to be judged yet; `worked`: what kept trials of its kind say together."""
+    """`waiting`: why the test has no result yet; `worked`: the pooled results of concluded tests of its kind."""
 
     id: int
     name: str
@@ -477,6 +478,6 @@ class TrialShown(Schema):
 
 
 class LeftOut(SubjectInput):
-    """`why` empty: it is taken in again."""
+    """`why` empty: include it again."""
 
     why: str = Field(default="", max_length=5_000)

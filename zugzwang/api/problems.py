@@ -1,4 +1,4 @@
-"""The one shape of errors over HTTP: problem details after RFC 9457 (application/problem+json)."""
+"""The one format for HTTP errors: problem details after RFC 9457 (application/problem+json)."""
 
 import re
 from collections.abc import Callable
@@ -38,7 +38,7 @@ class FileProblem(Schema):
 
 
 class Problem(Schema):
-    """What every answer with a status of 400 or more looks like."""
+    """The body of every response with a status of 400 or more."""
 
     type: str = "about:blank"
     title: str
@@ -54,8 +54,9 @@ STATUSES = (400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 
 class Api(NinjaAPI):
-    """The API, each of whose operations may answer a problem: said here once, not a model for each status of each operation,
-    which took half the time that a command needs to start."""
+    """The API. Every operation may return a problem, which is declared here once: a model for each status of each operation
+    took half of every command's start-up time.
+    """
 
     def _get_bound_routers(self) -> list[BoundRouter]:
         is_new = self._bound_routers_cache is None
@@ -102,14 +103,13 @@ STATUS_OF: dict[type[ProductError], int] = {
 
 
 def actor(request: HttpRequest) -> Actor:
-    """Who asks, for the use cases to check; their bounded work takes its turns under their name."""
+    """The actor of a request, for use cases to check; bounded work is queued under this person's name."""
     person.set(f"user {request.user.pk}")
     return Actor(cast(User, request.user), getattr(request, "personal_token", None))
 
 
 def _with_known_parameters(operation: Operation) -> Callable[..., HttpResponseBase]:
-    """The operation, refusing a query string with a parameter that it does not have: passing over a misspelt one would answer
-    another question."""
+    """Reject unknown query parameters: ignoring a misspelt one would answer a different question."""
     known = sorted({name for model in operation.models if model.__ninja_param_source__ == "query"
                     for name in model.__ninja_flatten_map__})  # fmt: skip
     run = operation.run
@@ -140,9 +140,10 @@ def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
 
 
 def own_origin(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: nothing is changed at the wish of another site. A browser says where a request comes from (Origin, else
-    Sec-Fetch-Site); one that says nothing is a program, and what it sends is JSON, which no form of another site can. Next to
-    it, whoever has a session must echo a token (ninja's session authentication)."""
+    """Middleware: block changes requested by other sites. A browser names the origin of a request (Origin, else
+    Sec-Fetch-Site). A client that names none is a program, and sends JSON, which another site's form cannot. In addition,
+    requests with a session must return its token (ninja's session authentication).
+    """
 
     def middleware(request: HttpRequest) -> HttpResponse:
         if request.method in SAFE or not request.path.startswith("/api/") or _is_own(request):
@@ -171,8 +172,9 @@ _NO_ID = re.compile(r"/\d{19,}(?:/|$)")
 
 
 def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: a refusal of the API that others worded (a wrong method, say) is answered in our shape too; and what is
-    asked for by a number that no row can have is nowhere, before anything computes with the number."""
+    """Middleware: give errors of the framework (a wrong method, say) the API's error format, and answer 404 for ids that are
+    too large for any row before they reach the database.
+    """
 
     def middleware(request: HttpRequest) -> HttpResponse:
         if request.path.startswith("/api/") and _NO_ID.search(request.path):
@@ -190,7 +192,7 @@ def one_shape(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[
 
 
 def of_storage(error: BaseException | None) -> HttpResponse | None:
-    """The answer where a database is locked, a disk full or read-only; None where the error is another one."""
+    """The response for a locked database, a full disk or read-only storage; None for other errors."""
     words = storage_words(error)
     return None if words is None else answer(503, *words)
 
@@ -229,7 +231,7 @@ def _in_words(wrong: dict[str, Any]) -> str:
 
 
 def _sentence(fields: list[FieldProblem]) -> str:
-    """What is wrong with each field; of one field the first, for others follow from it."""
+    """What is wrong, one sentence a field; only the first error of each, because the rest follow from it."""
     result: dict[str, str] = {}
     for wrong in fields:
         names = [part for part in wrong.field.split(".") if not part.isdigit()]
@@ -238,7 +240,7 @@ def _sentence(fields: list[FieldProblem]) -> str:
 
 
 def install(api: NinjaAPI) -> None:
-    """Answer every error of the API in this shape."""
+    """Give every error of the API this format."""
 
     @api.exception_handler(ProductError)
     def product_error(request: HttpRequest, error: ProductError) -> HttpResponse:

@@ -1,4 +1,4 @@
-"""Reports over HTTP: templates, reports made of them, links to read them, mail; and the page that a link opens, for anybody."""
+"""Reports over HTTP: templates, finished reports, links to read them, mail; and the public page behind a link."""
 
 import base64
 from datetime import date, datetime
@@ -40,7 +40,7 @@ class ReportPart(Schema):
 
 
 class TemplateInput(Schema):
-    """A template of reports; `period` and `schedule` are names, `day` is that of the week (1: Monday) or month."""
+    """A report template; `period` and `schedule` are names, `day` is the day of the week (1: Monday) or of the month."""
 
     name: str = Field(max_length=200)
     title: str = Field(default="", max_length=300)
@@ -70,7 +70,7 @@ class TemplateShown(TemplateInput):
 
 
 class PreviewAsked(TemplateInput):
-    """`id`: the template whose logo it has; `days`: a period, where not the template's own."""
+    """`id`: the template whose logo is used; `days`: a period other than the template's own."""
 
     id: int | None = None
     days: str = Field(default="", max_length=30)
@@ -124,7 +124,7 @@ class ReportShown(Schema):
 
 
 class ReportsShown(Schema):
-    """`mail`: whether a mail server is set up here; `parts`: those that a report may have."""
+    """`mail`: whether a mail server is configured; `parts`: the parts that a report can contain."""
 
     templates: list[TemplateShown]
     reports: list[ReportShown]
@@ -229,7 +229,7 @@ def put_template_back(request: HttpRequest, slug: str, template_id: int) -> Any:
 
 @router.post("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown})
 def set_logo(request: HttpRequest, slug: str, template_id: int, file: File[UploadedFile]) -> Any:
-    """A PNG or SVG, which is cleaned before it is kept."""
+    """Set a PNG or SVG logo; it is sanitised before it is saved."""
     actor(request).site_to_change(slug)
     if (file.size or 0) > BYTES_MAX:
         raise Invalid("The logo is larger than 2 MB.", "Save it smaller.", "logo")
@@ -243,7 +243,7 @@ def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
 
 @router.post("/sites/{slug}/reports/preview", response={200: Preview})
 def preview_report(request: HttpRequest, slug: str, payload: PreviewAsked) -> Any:
-    """The pages of a report as they would be; nothing is kept."""
+    """The pages of a report as it would look; nothing is saved."""
     made = reports.preview(actor(request), slug, _given(payload), payload.id, payload.days)
     pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in made.pages]
     return {"title": made.title, "pages": pages}
@@ -265,7 +265,7 @@ def show_report(request: HttpRequest, slug: str, report_id: int) -> Any:
 
 @router.get("/sites/{slug}/reports/{int:report_id}/file", response={200: bytes})
 def report_file(request: HttpRequest, slug: str, report_id: int) -> HttpResponse:
-    """The report as it was made, as a typeset document (PDF)."""
+    """The finished report as a PDF."""
     return _pdf(reports.made_report(actor(request).site(slug), report_id), {})
 
 
@@ -283,7 +283,7 @@ def add_link(request: HttpRequest, slug: str, report_id: int, payload: LinkAsked
 
 @router.delete("/sites/{slug}/reports/links/{int:link_id}", response={204: None})
 def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
-    """End a link at once, for good."""
+    """Revoke a link permanently."""
     reports.revoke(actor(request), slug, link_id)
     return Status(204, None)
 
@@ -313,7 +313,7 @@ def _pdf(report: Report, headers: dict[str, str]) -> HttpResponse:
 
 @require_safe
 def read_report(request: HttpRequest, token: str) -> HttpResponse:
-    """The page of a link, which shows nothing beyond the report."""
+    """The page behind a link; it shows the report and nothing else."""
     report = reports.read(token, counted=request.method == "GET")
     if report is None:
         return HttpResponse(_GONE, status=404, headers=_ALONE)

@@ -1,4 +1,4 @@
-"""The HTTP interface: parse, authorise, call a use case, serialise. No rule of the job is here."""
+"""The HTTP interface: parse, authorise, call a use case, serialise. It contains no rules."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -37,7 +37,7 @@ class TokenAuth(HttpBearer):
 
 
 class PersonAuth(SessionAuth):
-    """Someone who signed in."""
+    """A signed-in user."""
 
     def authenticate(self, request: HttpRequest, key: str | None) -> Any:
         user = super().authenticate(request, key)
@@ -143,7 +143,7 @@ def change_site(request: HttpRequest, slug: str, payload: s.SiteChanged) -> s.Si
 
 @router.delete("/sites/{slug}", response={204: None})
 def delete_site(request: HttpRequest, slug: str) -> Status[None]:
-    """Delete a site; its owners can put it back for thirty days."""
+    """Delete a site; its owners can restore it for thirty days."""
     members.delete_site(actor(request), slug)
     return Status(204, None)
 

@@ -1,4 +1,4 @@
-"""What the API takes and gives. The front end's types are made from these."""
+"""Request and response models. The front end's types are generated from them."""
 
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
@@ -13,7 +13,7 @@ Id = Annotated[int, Field(ge=1, le=2**31)]  # of a page, a query or anything tha
 
 
 class Days(Schema):
-    """The days from the first to the last, both included."""
+    """The first and last day, both included."""
 
     first: date
     last: date
@@ -26,7 +26,7 @@ class Credentials(Schema):
 
 
 class PreferencesShown(Schema):
-    """How someone likes to read; empty: as usual."""
+    """A person's reading preferences; empty means the defaults."""
 
     language: str = Field(default="", max_length=8)
     time_zone: str = Field(default="", max_length=64)
@@ -82,7 +82,7 @@ class BrandEffect(Schema):
 
 
 class ChoicesMade(Schema):
-    """What may be settled about a file where its bytes leave it open; null: as it suggests."""
+    """Choices for a file that its contents leave open; null: use the suggestion."""
 
     sheet: str | None = Field(default=None, max_length=200)
     encoding: str | None = Field(default=None, max_length=20)

@@ -1,8 +1,10 @@
-"""Signing in: guesses are limited by address and by name apart, before a password is hashed, for hashing is slow on purpose.
+"""Sign-in with limits on guessing, by address and by name separately, applied before the slow password hash.
 
-Ten wrong guesses of one name from one address are axes' affair (settings). Beyond it: thirty wrong ones from one address,
-whatever the names (spraying), a hundred of one name, wherever from. Hashing is done for as many at once as there are
-processors; others wait a few seconds, and addresses take turns, so a flood of guesses locks out no one else."""
+axes (settings) blocks ten wrong guesses of one name from one address. This module adds: thirty wrong guesses from one
+address whatever the names (spraying), and a hundred of one name from anywhere. As many passwords are hashed at once as
+there are processors; other requests wait a few seconds and addresses take turns, so a flood of guesses locks out no one
+else.
+"""
 
 import os
 
@@ -24,7 +26,7 @@ _hashing = Turns(max(os.cpu_count() or 1, 2), line=8)
 
 
 def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> User | HttpResponse:
-    """The user of a name and a password, and of a second factor where one is asked for, or the answer that says why not."""
+    """The user with this name, password and second factor (where required), or the response that says why not."""
     counts = {f"sign-in-address-{request.META.get('REMOTE_ADDR')}": OF_ADDRESS, f"sign-in-name-{digest_of(name)}": OF_NAME}
     if any(counted(key) >= most for key, most in counts.items()):
         return locked_out(request)

@@ -1,4 +1,4 @@
-"""What the API gives of one thing whole: a row, a page, a query, a clash, the site. Rows of findings are as they declare."""
+"""Response models for single subjects: a row, a page, a query, a clash, the site. Findings declare their own rows."""
 
 from datetime import date
 from typing import Any, Literal
@@ -34,7 +34,7 @@ SuggestedLinksRow: Any = ROWS["suggested-links"]
 
 
 class Square(Schema):
-    """Fifty words of a page from `first` on, and the sayings that begin among them."""
+    """Fifty words of a page from word `first` on, and the occurrences that begin among them."""
 
     first: int
     exact: int
@@ -49,7 +49,7 @@ class HeadingAt(Schema):
 
 
 class SayingAt(Schema):
-    """A saying that begins at the nth word, with its sentence."""
+    """An occurrence that begins at the nth word, with its sentence."""
 
     nth: int
     exact: bool
@@ -57,7 +57,7 @@ class SayingAt(Schema):
 
 
 class Strip(Schema):
-    """What a page says of a phrase, from top to bottom."""
+    """Where on a page a phrase occurs, from top to bottom."""
 
     page: str
     page_id: int
@@ -93,7 +93,7 @@ class MainCandidate(Schema):
 
 
 class TitleShown(Schema):
-    """A title and snippet of the page as a captured SERP has them."""
+    """The page's title and snippet in a captured SERP."""
 
     query: str
     title: str | None
@@ -126,7 +126,7 @@ class BlockToScale(Schema):
 
 
 class Capture(Schema):
-    """A captured SERP; `screen`: how many pixels one sees at once."""
+    """A captured SERP; `screen`: the height in pixels visible at once."""
 
     captured: date
     device: str
@@ -139,7 +139,7 @@ class Capture(Schema):
 
 
 class MeasureSideBySide(Schema):
-    """A measure of the site and of each page above; `outside`: on which side of their range the site's own lies."""
+    """A measure for the site and each competing page; `outside`: on which side of the competitors' range the site lies."""
 
     name: str
     label: str
@@ -175,7 +175,7 @@ class BoxShown(Schema):
 
 
 class CaptureFile(Schema):
-    """A query's SERP with everything about it."""
+    """A query's SERP and everything computed from it."""
 
     query: str
     query_id: int
@@ -200,7 +200,7 @@ class BandPoint(CurvePoint):
 
 
 class MeasureCompared(Schema):
-    """A measure now and before, over the days that both periods have; `change_share` of counts alone."""
+    """A measure now and before, over the days that both periods have; only counts have a `change_share`."""
 
     name: Literal["clicks", "impressions", "ctr", "position", "sessions", "bounce_rate", "conversions", "value"]
     now: float | None
@@ -238,8 +238,9 @@ class DayExpected(Day):
 
 
 class RowProof(Schema):
-    """One row with its proof; `finding`: it as the lens lists it, null where it does not. Over all pages of a query (or all
-    queries of a page) the page (or the query) is null, its id 0."""
+    """A row with its evidence; `finding`: the row as listed, null where it is not listed. For all pages of a query (or all
+    queries of a page) the page (or query) is null with id 0.
+    """
 
     page: str | None
     page_id: int
@@ -264,7 +265,7 @@ class RowProof(Schema):
 
 
 class LaneDay(Schema):
-    """A day of a contender; `best`: it was the best placed that day."""
+    """One day of a contender; `best`: it ranked best that day."""
 
     day: date
     clicks: int
@@ -274,7 +275,7 @@ class LaneDay(Schema):
 
 
 class Lane(Schema):
-    """A contender day by day, with what its page says, earns and is linked by; null where that is not known."""
+    """A contender day by day, with its fit to the query, clicks and links; null where unknown."""
 
     page: str
     page_id: int
@@ -301,7 +302,7 @@ class AccountOfPage(PageRow):  # type: ignore[misc]
 
 
 class LeversByMonth(Schema):
-    """Clicks a month in whole numbers; `together` is their sum."""
+    """Clicks a month as whole numbers; `together` is their sum."""
 
     snippet: int
     unite: int
@@ -310,7 +311,7 @@ class LeversByMonth(Schema):
 
 
 class AccountByMonth(Schema):
-    """A page's account by the month: `expected`, and `at_least` by a cautious estimate."""
+    """A page's opportunity a month: `expected`, and `at_least` as a cautious estimate."""
 
     earned: int
     expected: LeversByMonth
@@ -318,7 +319,7 @@ class AccountByMonth(Schema):
 
 
 class EntryShown(Schema):
-    """A row of a page's account; the levers are null for branded rows and those below the floor."""
+    """A row of a page's account; the levers are null for branded rows and rows with too few impressions."""
 
     query: str
     query_id: int
@@ -379,8 +380,9 @@ class AnchorShown(Schema):
 
 
 class LinksOfPage(Schema):
-    """How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
-    other sites that link to it, null where links are not loaded."""
+    """How many of the site's pages link to this page, and how many it links to; `pages_in_body`: from main text only; `sites`:
+    referring domains, null where backlinks are not loaded.
+    """
 
     pages_in: int
     pages_in_body: int
@@ -391,7 +393,7 @@ class LinksOfPage(Schema):
 
 
 class LinkShown(Schema):
-    """A link of a page, by the page at its other end."""
+    """A link of a page, with the page at its other end."""
 
     page_id: int | None
     address: str
@@ -401,7 +403,7 @@ class LinkShown(Schema):
 
 
 class LinksFile(Schema):
-    """A page's links with what it needs, and the plan for it; authority as a share of the site, 0…1."""
+    """A page's links, what it needs, and suggested links; authority as a share of the site, 0…1."""
 
     finding: NeedsRow
     inward: list[LinkShown]
@@ -428,8 +430,9 @@ class ResultBlock(Schema):
 
 
 class DecidedShown(Schema):
-    """A move or a decision about a page, a row of it, or a clash that it should lead; `result_clicks`: clicks a day, kept on
-    record."""
+    """A move or decision about a page, one of its rows, or a clash that it should lead; `result_clicks`: clicks a day, as
+    saved.
+    """
 
     on: date
     word: str
@@ -443,7 +446,7 @@ class DecidedShown(Schema):
 
 
 class PageFile(Schema):
-    """One page with all that is known of it, and the rows behind each figure of its account."""
+    """Everything known of one page, and the rows behind each figure of its account."""
 
     page: str
     page_id: int
@@ -467,7 +470,7 @@ class PageFile(Schema):
 
 
 class QueryPage(Schema):
-    """A page that ranked for a query; `days` of the first eight pages alone."""
+    """A page that ranks for a query; `days` only for the first eight pages."""
 
     page: str
     page_id: int
@@ -485,7 +488,7 @@ class QueryPage(Schema):
 
 
 class QueryFile(Schema):
-    """One query with every page that ranks for it; `clash`: why it is contested, null where it is not."""
+    """One query with every page that ranks for it; `clash`: why pages compete, null where they do not."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -502,7 +505,7 @@ class QueryFile(Schema):
 
 
 class WeekCompared(Schema):
-    """A week next to the same week a year before; null: not known. `days`: how many of its days have search facts."""
+    """A week and the same week a year before; null: unknown. `days`: its days with search data."""
 
     week: date
     days: int
@@ -542,7 +545,7 @@ class EventFlag(Schema):
 
 
 class Changes(Schema):
-    """Where the site, or a section of it, is; `change` null where there is nothing to compare with."""
+    """The site's or a section's clicks over time; `change` null without a period to compare with."""
 
     period: PeriodShown
     before: PeriodShown | None
@@ -564,8 +567,9 @@ class BriefQuery(Schema):
 
 
 class BriefTerm(Schema):
-    """A term of the competing pages. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's
-    own`: how often our page says it (null: none is compared)."""
+    """A term on competing pages. `per_thousand`: lower quartile, median and upper quartile in 1,000 words; `own`: count on the
+    site's own page (null without one).
+    """
 
     text: str
     tier: Tier
@@ -583,7 +587,7 @@ class BriefMeasure(Schema):
 
 
 class BriefLink(Schema):
-    """A link to set to the page, and the page that it is on."""
+    """A link to set to the page, and the page to set it on."""
 
     page: str
     anchor: str
@@ -591,8 +595,9 @@ class BriefLink(Schema):
 
 
 class BriefShown(Schema):
-    """All that a writer must know. `above`: what the fetched pages above have; lengths are the most letters; null where no
-    short answer is wanted."""
+    """Everything a writer needs. `above`: values of the fetched competing pages; lengths are maximum characters, null where no
+    short answer is needed.
+    """
 
     query: str
     page: str | None
@@ -616,7 +621,7 @@ class BriefShown(Schema):
 
 
 class TermChecked(Schema):
-    """A term in a draft: how often it is said, and between which counts the competing pages say it in a text of this length."""
+    """A term in a draft: how often it occurs, and the range on competing pages for a text of this length."""
 
     text: str
     tier: Tier
@@ -627,7 +632,7 @@ class TermChecked(Schema):
 
 
 class FaultShown(Schema):
-    """Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of the site."""
+    """A writing problem: the passage concerned, and what to do. `page`: another page of the site."""
 
     kind: FaultKind
     quote: str
@@ -636,8 +641,9 @@ class FaultShown(Schema):
 
 
 class DraftChecked(Schema):
-    """A draft next to the competing pages. `length`, `ease`: the quartiles of the competing pages; `short_answer`: its
-    characters."""
+    """A draft compared with competing pages. `length`, `ease`: quartiles of the competing pages; `short_answer`: its
+    characters.
+    """
 
     words: int
     length: tuple[float, float] | None
@@ -659,7 +665,7 @@ class Named(Schema):
 
 
 class NamesFound(Schema):
-    """Pages and queries whose text contains what was typed."""
+    """Pages and queries that contain the typed text."""
 
     pages: list[Named]
     queries: list[Named]

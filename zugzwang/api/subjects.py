@@ -1,4 +1,4 @@
-"""One thing whole over HTTP: a row, a page, a query, a clash, the site."""
+"""Single subjects over HTTP: a row, a page, a query, a clash, the site."""
 
 from dataclasses import replace
 from datetime import date
@@ -35,7 +35,7 @@ router = Router()
 
 
 class ReportAsked(Schema):
-    """`part`: parts in order, all by default; the language is that of numbers and days."""
+    """`part`: parts in order, all by default; the language applies to numbers and dates."""
 
     first: date | None = None
     last: date | None = None
@@ -84,19 +84,19 @@ def show_query(request: HttpRequest, slug: str, query_id: int, asked: Query[View
 
 @router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip})
 def show_strip(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked], query_id: int | None = None) -> Any:
-    """What a page says of one of its queries, or of the first phrase asked for, from top to bottom."""
+    """Where on a page one of its queries, or the first phrase given, occurs."""
     return tell_strip(whole_view(request, slug, asked), page_id, query_id, next(iter(asked.phrase), ""))
 
 
 @router.get("/sites/{slug}/links/{int:page_id}", response={200: s.LinksFile})
 def show_links(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewAsked]) -> Any:
-    """A page's links with what it needs, what is wrong with them, and the plan for it."""
+    """A page's links: what it needs, what is wrong with them, and suggested links."""
     return tell_links(whole_view(request, slug, asked), page_id)
 
 
 @router.get("/sites/{slug}/brief/{int:query_id}", response={200: s.BriefShown})
 def show_brief(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
-    """All that a writer must know for a query, of the page asked for or of one to be written."""
+    """Everything a writer needs for a query, for an existing page or one to write."""
     view = whole_view(request, slug, asked)
     return tell_brief(view, query_id, view.one_page)
 
@@ -111,7 +111,7 @@ def brief_document(request: HttpRequest, slug: str, query_id: int, asked: Query[
 
 @router.get("/sites/{slug}/accepted-links/document", response={200: bytes})
 def link_work_document(request: HttpRequest, slug: str, asked: Query[ViewAsked]) -> HttpResponse:
-    """The links that were taken, by page to edit, as a document (DOCX)."""
+    """Accepted links by page to edit, as a document (DOCX)."""
     return _docx(work_document(whole_view(request, slug, asked)), f"links-{slug}")
 
 
@@ -122,7 +122,7 @@ def _docx(made: bytes, name: str) -> HttpResponse:
 
 @router.get("/sites/{slug}/report", response={200: bytes})
 def site_report(request: HttpRequest, slug: str, asked: Query[ReportAsked]) -> HttpResponse:
-    """A report on the days asked for, as a typeset document (PDF)."""
+    """A report on the given days, as a PDF."""
     snapshot = snapshot_of(request, slug)
     period = settle(snapshot, Asked(first=asked.first, last=asked.last), timezone.localdate()).period
     parts = tuple(asked.part or PARTS)
@@ -139,12 +139,12 @@ def show_title(request: HttpRequest, slug: str, page_id: int, asked: Query[ViewA
 
 @router.get("/sites/{slug}/results/{int:query_id}", response={200: s.CaptureFile})
 def show_results(request: HttpRequest, slug: str, query_id: int, asked: Query[ViewAsked]) -> Any:
-    """A query's SERP: what is above the site's result, what that costs, and what the competing pages have."""
+    """A query's SERP: what ranks above the site's result, what that costs, and what competing pages have."""
     return tell_results(whole_view(request, slug, asked), query_id)
 
 
 def whole_view(request: HttpRequest, slug: str, asked: ViewAsked) -> View:
-    """What is asked, without what chooses among rows."""
+    """The view without the parameters that filter rows."""
     payload = replace(
         asked_of(asked), section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
         problem=(), on_page=(), position_from=None, position_to=None, explained="any", compare="none",

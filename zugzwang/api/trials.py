@@ -1,4 +1,4 @@
-"""Trials over HTTP: planned, started, read at their end. Their list is a finding (findings/trials.py)."""
+"""Tests over HTTP: plan, start and conclude one. The list is a finding (findings/trials.py)."""
 
 from typing import Any
 
@@ -24,7 +24,7 @@ def _planned(payload: s.TrialInput) -> Planned:
 
 @router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
 def plan_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Any:
-    """What a trial could see at all, and what is in its way; nothing is kept."""
+    """The smallest effect that a test could detect, and what stands against it; nothing is saved."""
     result = trials.tell_plan(actor(request), slug, _planned(payload), timezone.localdate())
     return {**result, "worked": results_by_kind(actor(request).site(slug)).get(payload.kind)}
 
@@ -46,14 +46,14 @@ def show_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
 
 @router.post("/sites/{slug}/trials/{int:trial_id}/verdict", response={200: s.TrialShown})
 def read_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
-    """Read a trial at its end, once: its verdict is kept for good."""
+    """Conclude a test once, at its end; the verdict is saved permanently."""
     trials.read(actor(request), slug, trial_id)
     return _shown(request, slug, trial_id)
 
 
 @router.post("/sites/{slug}/trials/{int:trial_id}/out", response={200: s.TrialShown})
 def leave_out(request: HttpRequest, slug: str, trial_id: int, payload: s.LeftOut) -> Any:
-    """Leave an unchanged one out for a reason, or take it in again."""
+    """Exclude a control page for a reason, or include it again."""
     trials.leave_out(actor(request), slug, trial_id, Subject(payload.page, payload.query), payload.why)
     return _shown(request, slug, trial_id)
 

@@ -1,5 +1,4 @@
-"""How whoever runs this watches it: whether it lives and can work, figures for Prometheus, an id for each request, and which
-requests were slow."""
+"""Monitoring: liveness, readiness, Prometheus metrics, request ids and slow requests."""
 
 import logging
 import os
@@ -39,10 +38,10 @@ _took = Histogram(
 
 
 def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: each request has an id, which is answered, logged and handed on to its jobs; slow ones are reported.
+    """Middleware: give each request an id that is returned, logged and passed to its jobs; log slow requests.
 
-    Probes are answered here, whatever host and scheme they name: whoever watches the server asks it directly, past the proxy
-    that its other requests come through.
+    Probes are answered here for any host and scheme, because monitors ask the server directly, without the proxy that other
+    requests come through.
     """
 
     def middleware(request: HttpRequest) -> HttpResponse:
@@ -86,15 +85,16 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
 @require_safe
 @never_cache
 def alive(request: HttpRequest) -> HttpResponse:
-    """The process answers: nothing more is said."""
+    """The process responds; nothing else is checked."""
     return HttpResponse("alive\n", content_type="text/plain")
 
 
 @require_safe
 @never_cache
 def ready(request: HttpRequest) -> HttpResponse:
-    """Whether it can work: the database answers and is as new as the program, the data folder can be written to, and
-    the store of blocks can be reached."""
+    """Whether it can work: the database responds and matches the program's version, the data folder is writable, and block
+    storage can be reached.
+    """
     wrong = list(_wrong())
     # Without clock or worker requests are answered all the same, but nothing is refreshed, sent or loaded: it is reported, here
     # and in the log, and takes no server out of service.
@@ -127,7 +127,7 @@ def _wrong() -> Iterator[str]:
 @require_safe
 @never_cache
 def metrics(request: HttpRequest) -> HttpResponse:
-    """Figures for Prometheus; where ZUGZWANG_METRICS is not set, there is no such page."""
+    """Metrics for Prometheus; 404 unless ZUGZWANG_METRICS is set."""
     if not settings.METRICS:
         return HttpResponseNotFound("Nothing here.", content_type="text/plain")
     return HttpResponse(generate_latest(REGISTRY), content_type=CONTENT_TYPE_LATEST)
@@ -137,7 +137,7 @@ PROBES: dict[str, Callable[[HttpRequest], HttpResponse]] = {"/healthz": alive, "
 
 
 class Kept(Collector):
-    """What the database and the disk hold, counted when it is asked for."""
+    """Sizes of the database and the disk, counted on request."""
 
     def describe(self) -> list[GaugeMetricFamily]:
         return []

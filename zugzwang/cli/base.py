@@ -1,4 +1,4 @@
-"""What our commands share: a database to work on, and errors reported as one line of what is wrong and what to do."""
+"""Shared by all commands: a database to work on, and errors as one line that says what is wrong and what to do."""
 
 import json
 import time
@@ -19,7 +19,7 @@ PROBLEMS_LISTED = 20
 
 
 class Extend(Action):
-    """An option of several values: given again, it adds to those before, and the first time it takes the default's place."""
+    """A repeatable option: the first value replaces the default, further values are added."""
 
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **{"nargs": "+", **options})
@@ -31,8 +31,9 @@ class Extend(Action):
 
 
 def check_database() -> None:
-    """CommandError where the database is not there, or of another version than the program. Nothing is made here: where a disk
-    is not mounted, an empty database would hide the one that is on it."""
+    """Raises CommandError where the database is missing or of another version than the program. It is never created here: on
+    an unmounted disk, an empty database would hide the real one.
+    """
     name = str(connection.settings_dict["NAME"])
     is_new = connection.vendor == "sqlite" and "memory" not in name and not Path(name).is_file()
     if is_new or not connection.introspection.table_names():
@@ -72,7 +73,7 @@ class ProductCommand(BaseCommand):
 
 
 def finish(command: BaseCommand, job: Job, form: str) -> None:
-    """Do a job here and now, unless a worker took it already, and tell its result."""
+    """Run a job here and now, unless a worker has taken it, and print its result."""
     jobs.run_job.func(job.id)
     while True:
         job.refresh_from_db()

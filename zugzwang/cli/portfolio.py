@@ -1,8 +1,9 @@
-"""The findings of many sites at once, a site a process: on this machine, or on a Dask cluster, for sites are independent.
+"""The findings of many sites in parallel, one process a site: on this machine or on a Dask cluster.
 
-OUT/site=SLUG/FINDING.parquet holds the rows that a finding has as its place opens, OUT/site=SLUG/done.json the result of each.
-A site whose done.json reports the facts, decisions and day of now is skipped, so a run that ended early goes on where it was.
-What goes wrong in a site is reported there and keeps no other from being done."""
+OUT/site=SLUG/FINDING.parquet holds a finding's rows in the default view, OUT/site=SLUG/done.json the outcome. A site whose
+done.json matches the current data, decisions and day is skipped, so an interrupted run continues where it stopped. A
+failure is reported in its site's file and does not stop the others.
+"""
 
 import json
 import os
@@ -26,8 +27,9 @@ DONE = "done.json"
 
 
 def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[str, Any]:
-    """Compute findings of a site, unless they are already: its slug, `was`, rows a finding, and what went wrong. Never raises
-    for what is wrong with one site."""
+    """Compute a site's findings unless they are current. Returns its slug, the outcome, rows by finding, and errors. An error
+    of one site is returned, never raised.
+    """
     if not apps.ready:
         os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zugzwang.settings")
         django.setup()  # in a process of the cluster
@@ -67,7 +69,7 @@ def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[st
 def run(
     slugs: Sequence[str], findings: Sequence[str], out: Path, today: date, engine: Engine, workers: int, scheduler: str = ""
 ) -> Iterator[dict[str, Any]]:
-    """The result of each site, as it is done; large sites should come first. Invalid where the engine cannot be had."""
+    """The outcome of each site as it finishes; pass large sites first. Raises Invalid where the engine is not available."""
     values = (list(findings), str(out.resolve()), today.isoformat())
     return _on_dask(slugs, values, workers, scheduler) if engine == "dask" else _here(slugs, values, workers)
 

@@ -1,11 +1,11 @@
-"""The web server: waitress, bounded so slow, half-sent or unasked-for requests cost no thread, no disk and no memory.
+"""The web server: waitress, bounded so that slow, half-sent or unwanted requests take no threads, disk or memory.
 
-Waitress reads whole requests before a thread looks at them. So who sends a large body is looked at when its headers are read:
-only an upload to a site that one may change is let in, or an archive of one who may add a site. Each request has a bound in
-time, the larger the more has come.
+Waitress reads a whole request before a thread sees it. So the sender of a large body is checked when its headers arrive:
+only an upload to a site that they may change is accepted, or an archive from someone who may add a site. Each request has a
+time limit that grows with the bytes received.
 
-Threads are shared by lanes: health, files and the session have threads of their own, so has signing in, and of the rest one
-person gets a few, in turns with everyone else. So sixteen slow requests of one person keep that person waiting, no one else.
+Threads are divided into lanes: health, files and sessions have their own, and so has signing in. In the rest, each person
+gets a few threads, in turns with everyone else. So sixteen slow requests of one person delay only that person.
 """
 
 import errno
@@ -62,7 +62,7 @@ UPLOADS_AT_ONCE = 8
 
 
 class Refused(Error):  # type: ignore[misc]
-    """A request that is refused before its body is read, in the shape that all errors have."""
+    """A request rejected before its body is read, in the API's error format."""
 
     def __init__(self, status: int, title: str, remedy: str) -> None:
         self.code, self.reason = status, title
@@ -132,9 +132,9 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
 
 
 def _may_upload(cookies: str, authorization: str, slug: str | None) -> bool:
-    """Whether the session of these cookies, or the token of this header, may change the site; without one, add one.
+    """Whether the session or token in the headers may change the site, or without a site may add one.
 
-    Errors: DatabaseError. A connection that a restarted database has ended is replaced, and the question asked once more.
+    Raises DatabaseError. A connection closed by a restarted database is replaced and the query repeated once.
     """
     try:
         return _is_let_in(cookies, authorization, slug)
@@ -167,7 +167,7 @@ class Channel(HTTPChannel):  # type: ignore[misc]
 
     @property
     def lane_and_person(self) -> tuple[Lane, str]:
-        """Which lane the request at hand takes, and whose it is: by session, token or address, as the client says it."""
+        """The lane of the current request, and whose it is: by session, token or client address."""
         request = self.requests[0]
         if request.error is not None or QUICK.fullmatch(request.path):
             return "quick", ""
@@ -180,18 +180,18 @@ class Channel(HTTPChannel):  # type: ignore[misc]
         return "rest", who
 
     def refuse(self) -> None:
-        """Answer the request at hand that there are too many already."""
+        """Answer that there are too many requests already."""
         busy = Refused(503, "Busy", "You have many requests waiting already: try again when some are done.")
         self.requests[0].error = busy
 
     @property
     def is_busy(self) -> bool:
-        """Whether a request comes in, is worked on, or its answer is on its way."""
+        """Whether a request is being received, processed or answered."""
         return bool(self.request or self.requests or self.total_outbufs_len or self.close_when_flushed or self.will_close)
 
 
 class Dispatcher(ThreadedTaskDispatcher):  # type: ignore[misc]
-    """Hands requests to threads: each lane has its own number of them, and within a lane people take turns."""
+    """Assigns requests to threads: each lane has its own number, and within a lane people take turns."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -230,7 +230,7 @@ class Dispatcher(ThreadedTaskDispatcher):  # type: ignore[misc]
                     self.queue_cv.notify()
 
     def _picked(self) -> tuple[Lane, str, Channel] | None:
-        """The next request that a thread may take; under the lock."""
+        """The next request that a thread may take. Needs the lock."""
         for lane, line in self.lines.items():
             if sum(number for (one, _), number in self.running.items() if one == lane) >= LANES[lane]:
                 continue
@@ -262,7 +262,7 @@ class Server(TcpWSGIServer):  # type: ignore[misc]
     ends_at: float | None = None
 
     def stop(self) -> None:
-        """Take no more requests, answer those that are under way, then end; after a while end in any case."""
+        """Stop accepting requests, finish those under way, then exit; after a timeout exit anyway."""
         self.ends_at = time.monotonic() + LAST_SECONDS
 
     def readable(self) -> bool:
@@ -282,7 +282,7 @@ class Server(TcpWSGIServer):  # type: ignore[misc]
 
 
 def _proxy() -> dict[str, Any]:
-    """Whom to believe where a request came from: the proxy that is before us, where one does."""
+    """The proxy whose forwarded addresses are trusted, if there is one."""
     if not settings.TRUSTED_PROXY:
         return {}
     headers = {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"}
@@ -309,8 +309,7 @@ def server_of(application: Any, address: str) -> Server:
 
 
 def unsafe() -> list[str]:
-    """What is unsafe about the settings, where HTTPS says that others reach this installation; nothing where it is for its own
-    machine."""
+    """Unsafe settings of an installation that others can reach (HTTPS is set); none for one that serves its own machine."""
     if not settings.SECURE_SSL_REDIRECT:
         return []
     key = settings.DATA_DIR / "secret_key"
@@ -327,7 +326,7 @@ def unsafe() -> list[str]:
 
 
 def serve(application: Any, address: str) -> None:
-    """Serve until stopped; Invalid says what is unsafe."""
+    """Serve until stopped. Raises Invalid for unsafe settings."""
     if wrong := unsafe():
         raise Invalid(
             f"It does not start, because it would be unsafe: {'; '.join(wrong)}.", "See docs/settings.md, “In production”."

@@ -1,1 +1,1 @@
-"""What is kept: Django models for what a person touches, and monthly blocks of facts (blocks.py)."""
+"""Storage: Django models for what people edit, and monthly blocks of facts (blocks.py)."""

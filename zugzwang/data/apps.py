@@ -31,7 +31,7 @@ class StoreConfig(AppConfig):
 
 
 def check_owner(data: Path) -> None:
-    """End with words where root works on the data of another: what it wrote, their owner could not read or replace."""
+    """Exit with a message where root works on another user's data: the owner could not read or replace what root wrote."""
     if os.geteuid() == 0 and data.is_dir() and (owner := data.stat().st_uid) != 0:
         try:
             name = pwd.getpwuid(owner).pw_name

@@ -1,4 +1,4 @@
-"""The activity log: written in the transaction of what was done, read by owners, changed by no one."""
+"""The activity log: written in the transaction of each change, read by owners, changed by no one."""
 
 from typing import Any, Literal
 
@@ -15,7 +15,7 @@ What = Literal[
 
 
 def note(user: User | None, site: Site | None, what: What, about: str = "", **details: Any) -> None:
-    """Write down that someone did something; `user` None: the operator, or the program by itself."""
+    """Log a change by someone; `user` None: the operator, or the program itself."""
     AuditEntry.objects.create(
         site=site,
         slug=site.slug if site else "",

@@ -1,12 +1,13 @@
-"""Backups: one file that holds the database as it was at a moment, the uploads that wait, and the signing key.
+"""Backups: one file with the database as of one moment, pending uploads, and the signing key.
 
-The database is copied as of one moment while others write (database_copy.py): what a load writes in one transaction is in it
-whole or not at all. A backup counts when it was read back: every file's SHA-256, and all of the database.
+The database is copied as of one moment while others write (database_copy.py): a load's transaction is in it entirely or not
+at all. A backup counts once it was read back: the SHA-256 of every file, and the whole database.
 
-A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key, and blocks/…
-where the bytes of blocks are in a store: all that it holds after the database was copied, for nothing in it changes. A backup
-opens what is sealed in it, so it is for its owner alone (mode 0600); without the key, tokens of services have to be given again
-after it is restored."""
+A backup is a tar archive: manifest.json, the database (zugzwang.sqlite3 or zugzwang.dump), uploads/…, secret_key, and
+blocks/… where blocks are in a store: everything in it after the database was copied, because nothing in it changes. A
+backup contains the key to its own secrets, so only its owner may read it (mode 0600); without the key, service tokens must
+be entered again after a restore.
+"""
 
 import hashlib
 import io
@@ -38,7 +39,7 @@ CHUNK = 1 << 20
 
 @dataclass(frozen=True)
 class Manifest:
-    """`files`: name → SHA-256; `counts`: rows of some tables; `migration`: the last one that the database knew."""
+    """`files`: name → SHA-256; `counts`: rows of some tables; `migration`: the database's last migration."""
 
     made_at: str
     migration: str
@@ -51,7 +52,7 @@ def folder_of() -> Path:
 
 
 def backups(folder: Path) -> list[Path]:
-    """The backups in a folder, the oldest first."""
+    """The backups in a folder, oldest first."""
     return sorted(one for one in folder.glob("zugzwang-*.tar") if NAME.fullmatch(one.name)) if folder.is_dir() else []
 
 
@@ -61,7 +62,7 @@ def made_at(path: Path) -> datetime | None:
 
 
 def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) -> Path:
-    """Make a backup in a folder and read it back; while others work. Its file appears when it is whole."""
+    """Make a backup in a folder and read it back, while others work. Its file appears once it is complete."""
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     at = now or datetime.now(UTC)
     target = folder / f"zugzwang-{at:%Y%m%dT%H%M%S}Z.tar"
@@ -96,7 +97,7 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
 
 
 def keep_newest(folder: Path, number: int) -> list[Path]:
-    """Remove all backups but the newest `number`; those that went."""
+    """Remove all backups except the newest `number`; returns the removed ones."""
     gone = backups(folder)[:-number] if number > 0 else []
     for one in gone:
         one.unlink()
@@ -104,17 +105,17 @@ def keep_newest(folder: Path, number: int) -> list[Path]:
 
 
 def check(path: Path) -> Manifest:
-    """Read a backup back, whole. Unsound says what is wrong with it."""
+    """Read a backup back completely. Raises Unsound with the problem."""
     with _unpacked(path) as (_, manifest):
         return manifest
 
 
 def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
-    """Restore a backup into the data folder. Return its manifest and the folder with the data that it replaced.
+    """Restore a backup into the data folder. Returns its manifest and the folder with the replaced data.
 
-    Everything is read, checked and copied onto the disk of the data before anything is changed; then the database changes, and
-    with it the key and the uploads. If that fails, everything is as before. Conflict while Zugzwang runs or others are
-    connected to the database; Invalid where there are data already; Unsound where the backup is damaged or newer than the
+    Everything is read, checked and copied to the data's disk before anything changes; then the database changes, together
+    with the key and the uploads. On failure, everything is as before. Raises Conflict while Zugzwang runs or others are
+    connected to the database; Invalid where data exist already; Unsound where the backup is damaged or newer than the
     program.
     """
     data = Path(settings.DATA_DIR)
@@ -169,7 +170,7 @@ def _swap(data: Path, staged: Path, copied: str, aside: Path | None) -> None:
 
 
 def _copy_to_disk(source: Path, target: Path) -> None:
-    """Copy a file or folder, where it exists, and wait until the disk has it."""
+    """Copy a file or folder, if it exists, and wait until it is on disk."""
     if source.is_dir():
         shutil.copytree(source, target)
     elif source.exists():
@@ -184,7 +185,7 @@ def _copy_to_disk(source: Path, target: Path) -> None:
 
 @contextmanager
 def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
-    """A backup's files in a folder of their own, each as it was written."""
+    """A backup's files in a temporary folder, unchanged."""
     parent = path.parent if os.access(path.parent, os.W_OK) else Path(settings.DATA_DIR)
     with tempfile.TemporaryDirectory(dir=parent, prefix=".reading-") as name:
         folder = Path(name)
@@ -205,7 +206,7 @@ def _unpacked(path: Path) -> Iterator[tuple[Path, Manifest]]:
 
 
 def _clear(folder: Path, but: Path) -> None:
-    """Remove what backups left that were killed."""
+    """Remove the remains of killed backups."""
     for one in folder.glob(".making-*"):
         if one != but:
             shutil.rmtree(one, ignore_errors=True)
@@ -229,7 +230,7 @@ def _add(archive: tarfile.TarFile, name: str, path: Path) -> str:
 
 
 class _Hashing:
-    """A file that is hashed as it is read."""
+    """A file that is hashed while it is read."""
 
     def __init__(self, file: Any) -> None:
         self.file, self.hash = file, hashlib.sha256()

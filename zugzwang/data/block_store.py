@@ -1,10 +1,10 @@
-"""Where the bytes of blocks and loads are: in the database, or next to it in a store – a folder, or an object store.
+"""Where the bytes of blocks and loads are: in the database, or in a separate store – a folder or an object store.
 
-With a store (`ZUGZWANG_BLOCKS`), a row holds the SHA-256 of its bytes (FIPS 180-4) and the store holds them under that name.
-They are stored before the row is, so no row names what is not there, and what is stored never changes, so the store needs no
-order among its writers. What no row names any more is thrown away a month after that was noticed: until then a database that
-was restored from a backup, or moved aside by one, finds what it names. Rows from before there was a store hold their bytes
-themselves."""
+With a store (`ZUGZWANG_BLOCKS`), a row holds the SHA-256 of its bytes (FIPS 180-4) and the store has them under that name.
+Bytes are stored before their row, so no row names missing bytes, and stored bytes never change, so writers need no
+coordination. Bytes that no row names are deleted a month after that was noticed: until then a restored or replaced database
+still finds what it names. Rows from before the store hold their bytes themselves.
+"""
 
 import hashlib
 import json
@@ -30,7 +30,7 @@ UNNAMED_DAYS, JUST_STORED = timedelta(days=30), timedelta(days=1)
 
 
 class Folder(FileSystemStorage):
-    """A folder in which a file is there whole or not at all, as in an object store."""
+    """A folder in which a file exists entirely or not at all, as in an object store."""
 
     def get_available_name(self, name: str, max_length: int | None = None) -> str:
         return name
@@ -48,20 +48,21 @@ class Folder(FileSystemStorage):
 
 
 def store() -> Storage | None:
-    """None: bytes are in the database."""
+    """The block store; None: bytes are in the database."""
     return storages["blocks"] if "blocks" in settings.STORAGES else None
 
 
 def put(current: Storage, content: bytes) -> bytes:
-    """Store bytes, and what a row holds in their place. They are written again where they are: then they count as just stored,
-    and are not thrown away before their row is there."""
+    """Store bytes; returns what a row holds instead. Existing bytes are written again: they then count as new and are not
+    deleted before their row exists.
+    """
     digest = hashlib.sha256(content).hexdigest()
     _reached(current.save, _name(digest), ContentFile(content))
     return MARK + digest.encode()
 
 
 def fetch(marked: bytes) -> bytes:
-    """The bytes that a row names; none where they are gone, which their checksum tells whoever reads them."""
+    """The bytes that a row names; empty where they are missing, which readers notice by the checksum."""
     current = store()
     if current is None:
         raise Busy("The data are in an object store that is not configured.", "Ask your administrator to set ZUGZWANG_BLOCKS.")
@@ -93,7 +94,7 @@ def _reached(ask: Any, *values: Any) -> Any:
 
 
 def potential() -> bool:
-    """Whether the store answers; True without one."""
+    """Whether the store responds; True without one."""
     current = store()
     try:
         if current is not None:
@@ -104,7 +105,7 @@ def potential() -> bool:
 
 
 class PayloadField(models.BinaryField):  # type: ignore[type-arg]
-    """Bytes that are in the store where there is one."""
+    """Bytes that are kept in the store where there is one."""
 
     def deconstruct(self) -> Any:
         name, _, args, kwargs = super().deconstruct()
@@ -121,13 +122,13 @@ class PayloadField(models.BinaryField):  # type: ignore[type-arg]
 
 
 def stored(current: Storage) -> Iterator[str]:
-    """The digests of all that is in a store."""
+    """The digests of everything in a store."""
     for folder in current.listdir("")[0]:
         yield from (name for name in current.listdir(folder)[1] if len(name) == 64)
 
 
 def everything() -> Iterator[tuple[str, bytes]]:
-    """The digests and bytes of all that is in the store; nothing where there is none."""
+    """The digests and bytes of everything in the store; empty without one."""
     current = store()
     for digest in [] if current is None else list(stored(current)):
         if content := fetch(MARK + digest.encode()):  # but for what was thrown away in the meantime
@@ -135,7 +136,7 @@ def everything() -> Iterator[tuple[str, bytes]]:
 
 
 def sweep_store(now: datetime, tables: tuple[type[models.Model], ...]) -> int:
-    """Throw away what no row of the tables has named for a month; how many went."""
+    """Delete bytes that no row of the tables has named for a month; returns their number."""
     current = store()
     if current is None or not potential():  # the clock comes again
         return 0
@@ -173,7 +174,9 @@ def _named(tables: tuple[type[models.Model], ...]) -> Iterator[str]:
 
 
 def move(table: type[models.Model], into_database: bool) -> int:
-    """Put the bytes of all rows of a table where the setting says, or into the database; how many rows were written."""
+    """Move the bytes of all rows of a table to where the setting says, or into the database; returns the number of rows
+    written.
+    """
     moved = 0
     for number in list(table._default_manager.order_by("id").values_list("id", flat=True)):
         row = table._default_manager.filter(id=number).first()

@@ -1,10 +1,11 @@
-"""Facts in blocks: one Parquet file (zstd, sorted by the grain's key) a site, grain and month, in `Block.payload`.
+"""Facts in blocks: one Parquet file (zstd, sorted by the grain's key) for each site, grain and month, in `Block.payload`.
 
-Only this file knows how a block is laid out. A block is what the loads of the site made of it, in their order: each load's own
-rows are in a `LoadPart`, so a load can be undone by making the block again without it.
+Only this module knows a block's layout. A block is built from the site's loads in their order: each load's own rows are in
+a `LoadPart`, so undoing a load rebuilds the block without it.
 
-Encoding happens before the transaction that writes, so no one waits for it; the transaction checks that nothing else was
-written in the meantime."""
+Encoding happens before the write transaction, so no one waits for it; the transaction checks that nothing else was written
+in the meantime.
+"""
 
 import hashlib
 import io
@@ -37,7 +38,7 @@ log = logging.getLogger(__name__)
 
 
 class Damaged(ProductError):
-    """What is on disk is not what was written, and cannot be made again."""
+    """Stored data differ from what was written, and cannot be rebuilt."""
 
 
 class OvertakenError(Exception):
@@ -46,9 +47,10 @@ class OvertakenError(Exception):
 
 @dataclass(frozen=True)
 class Changed:
-    """What writing does, in rows. `given`: of the load, repeats made one. On the days of the load (in all of a table without
-    days) was `before`, are `after`; of the given ones `new` had no row of their key and `replaced` had another. `lost`: was
-    there, and neither they nor a row of their key is there now."""
+    """The effect of a write, in rows. `given`: of the load, without duplicates. `before` and `after`: on the days of the load
+    (everywhere in a table without days). `new`: given rows with a new key; `replaced`: given rows that replaced another.
+    `lost`: rows that are gone and whose key is not in the load.
+    """
 
     given: int = 0
     before: int = 0
@@ -64,7 +66,7 @@ class Changed:
 
 @dataclass(frozen=True)
 class Rewrite:
-    """Blocks and a load's parts made ready to be written, on top of the facts as they was at `data_version`."""
+    """Blocks and a load's parts, ready to write on top of the facts as of `data_version`."""
 
     data_version: int
     blocks: list[Block]
@@ -78,7 +80,7 @@ FORMER_COLUMNS = {"place": "rank", "linking_sites": "referring_domains"}
 
 
 def read_facts(site: Site, grain: Grain, period: Period | None = None, columns: Sequence[str] | None = None) -> pl.DataFrame:
-    """The site's rows of a grain, in the order of blocks; of dated ones, those of a period."""
+    """The site's rows of a grain, in the order of blocks; for dated grains, those of a period."""
     stored = Block.objects.filter(site=site, grain=grain.name).order_by("month")
     if period is not None:
         stored = stored.filter(first_day__lte=period.last, last_day__gte=period.first)
@@ -102,9 +104,9 @@ def has_facts(site: Site, grain: Grain) -> bool:
 def read_span(
     site: Site, grain: Grain, span: Period, columns: Sequence[str], by: Collection[Literal["device", "country"]] = ()
 ) -> pl.DataFrame:
-    """The totals of one span in the columns of the dated grain next to them; `day` is the span's last. `by`: what must be
-    reported of each row. Of totals that were given in several ways (by device, by country) one is read, for each is the
-    whole."""
+    """The totals of one span in the columns of the dated grain; `day` is the span's last. `by`: columns that rows must have.
+    Where totals were loaded in several breakdowns (by device, by country) one is read, because each is complete.
+    """
     of_span = (pl.col("first") == span.first) & (pl.col("last") == span.last)
     totals = OF_SPANS[grain.name]
     ways = [name for name in ("device", "country") if name in totals.schema]
@@ -121,13 +123,13 @@ def read_span(
 
 
 def read_spans(site: Site, grain: Grain) -> list[Period]:
-    """The spans of which a grain has totals, the one that ends last first."""
+    """The spans for which a grain has totals, latest end first."""
     rows = read_facts(site, OF_SPANS[grain.name], columns=SPAN).unique().sort("last", "first", descending=True)
     return [Period(first, last) for first, last in rows.iter_rows()]
 
 
 def read_days(site: Site, grain: Grain) -> list[date]:
-    """The days that have facts of a grain, in order."""
+    """The days with facts of a grain, in order."""
     blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
     current = blocks.values_list("id", "month", "days")
     of_old = {block.id: block for block in blocks.filter(days=None)}
@@ -145,8 +147,9 @@ def _day_bits(rows: pl.DataFrame) -> int:
 
 
 def count_days(site: Site, grain: Grain) -> pl.DataFrame:
-    """The days that have facts of a grain, in order, with how many rows each: day, rows; for search facts with clicks and
-    impressions, for visits with sessions."""
+    """The days with facts of a grain, in order, and their number of rows: day, rows; for search facts also clicks and
+    impressions, for visits sessions.
+    """
     counts = ["clicks", "impressions"] if grain.is_search else ["sessions"]
     added = [pl.len().alias("rows"), *(pl.col(name).cast(pl.Int64).sum() for name in counts)]
     blocks = Block.objects.filter(site=site, grain=grain.name).order_by("month")
@@ -159,8 +162,9 @@ def count_days(site: Site, grain: Grain) -> pl.DataFrame:
 
 
 def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode) -> Rewrite:
-    """Blocks in which the days of each table hold its rows, in place of what was there ("replace") or added to it ("add": a row
-    of a key that is given is replaced, the others stay). A table without days is replaced or added to as a whole."""
+    """Blocks after loading each table's rows, which replace the existing rows of their days ("replace") or are added to them
+    ("add": a row with the same key is replaced, the others stay). Tables without days are replaced or added to as a whole.
+    """
     version = site.data_version
     blocks: list[Block] = []
     parts: list[LoadPart] = []
@@ -183,7 +187,7 @@ def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode
 def _made(
     site: Site, grain: Grain, mode: Mode, facts: pl.DataFrame, stored: Mapping[date, Block], month: date
 ) -> tuple[Block | None, LoadPart, Changed]:
-    """A month of a load: its block where that changes, the load's own rows, what it does."""
+    """One month of a load: its block if it changes, the load's own rows, and their effect."""
     new = unite_repeats(_of_month(facts, grain, month), grain)
     old_block = stored.get(month)
     old = _decode(sound(old_block, grain), grain) if old_block else grain.schema.to_frame()
@@ -199,7 +203,7 @@ def _made(
 
 
 def prepare_without(site: Site, load: Load) -> Rewrite:
-    """Blocks as they would be had a load never been."""
+    """Blocks as if a load had never been made."""
     version = site.data_version
     blocks, emptied = [], []
     for part in load.parts.only("grain", "month"):
@@ -216,12 +220,12 @@ def prepare_without(site: Site, load: Load) -> Rewrite:
 
 
 def _parts(site: Site, grain: str, month: date) -> QuerySet[LoadPart]:
-    """What the loads that are hold of a month."""
+    """The rows of the active loads for a month."""
     return LoadPart.objects.filter(load__site=site, load__taken_back_at=None, grain=grain, month=month)
 
 
 def _made_by(parts: QuerySet[LoadPart], grain: Grain) -> pl.DataFrame:
-    """What the loads' own rows make of a month, in their order."""
+    """The result of the loads' own rows for a month, applied in order."""
     return reduce(
         lambda current, one: _merged(current, _decode(one.payload, grain), grain, one.mode),  # type: ignore[arg-type]
         parts.order_by("load_id"),
@@ -230,8 +234,9 @@ def _made_by(parts: QuerySet[LoadPart], grain: Grain) -> pl.DataFrame:
 
 
 def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
-    """The payload of a block as it was written: where its checksum tells that it is not, it is made again of the loads' own
-    rows. Damaged where they do not hold it."""
+    """The payload of a block as it was written; where its checksum fails, it is rebuilt from the loads' own rows. Raises
+    Damaged where they are missing.
+    """
     payload: bytes | memoryview[int] = block.payload
     # A CRC-32 notices any one changed bit, and costs 3 % of reading; SHA-256 would cost 60 %.
     if isal_zlib.crc32(payload) == block.crc or hashlib.sha256(payload).hexdigest() == block.checksum:
@@ -252,8 +257,9 @@ def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
 
 
 def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Sequence[Event] = ()) -> None:
-    """Put prepared blocks in place with the loads that made them, one a source, whole or not at all. Raises OvertakenError
-    when another write came first."""
+    """Write prepared blocks with the loads that made them, one for each source, all or nothing. Raises OvertakenError when
+    another write came first.
+    """
     with transaction.atomic():
         version = _next_version(site, rewrite, bool(events))
         for load in loads.values():
@@ -270,7 +276,7 @@ def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Se
 
 
 def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
-    """Put the blocks without a load in place and note that it is undone. Raises OvertakenError as `write` does."""
+    """Write the blocks without a load and mark it as undone. Raises OvertakenError as `write` does."""
     with transaction.atomic():
         version = _next_version(site, rewrite, load.events.exists())
         for block in rewrite.blocks:
@@ -294,7 +300,7 @@ def _next_version(site: Site, rewrite: Rewrite, events: bool) -> int:
 
 
 def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> pl.DataFrame:
-    """What is after `new` was loaded onto `old`; both are sorted and hold no repeats."""
+    """The result of loading `new` onto `old`; both are sorted and without duplicates."""
     if old.is_empty():
         return new
     if not grain.when:
@@ -307,7 +313,7 @@ def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> p
 
 
 def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
-    """Which rows are of the days, or of the very spans, that these are of."""
+    """Which rows are on these days, or on exactly these spans."""
     if grain.dated:
         return pl.col("day").is_in(rows["day"].unique().implode())
     # Totals by device and totals by country are each the whole, given in another way: they goes with one another.
@@ -378,8 +384,9 @@ def _encode(site: Site, month: date, rows: pl.DataFrame, grain: Grain) -> Block:
 
 
 def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mapping[str, pl.DataFrame]) -> Block:
-    """The rows of a payload from elsewhere as a block of the site: `ids` has, for each column of ids, `old` and `new` ones.
-    Damaged where a row has an id that they lack, or the rows are none that a load could have made of this grain and month."""
+    """The rows of a foreign payload as a block of the site: `ids` has, for each column of ids, `old` and `new` ones. Raises
+    Damaged where a row has an id that they lack, or the rows cannot come from a load of this grain and month.
+    """
     rows = _decode(payload, grain)
     if wrong := _wrong_with(rows, set(pl.read_parquet_schema(io.BytesIO(payload))), grain, month):
         raise Damaged(f"{grain.name.capitalize()} of {month_name(month)}: {wrong}.", "Export the archive again.")
@@ -404,7 +411,7 @@ def month_name(month: date) -> str:
 
 
 def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, month: date) -> str:
-    """What shows that rows were not made by a load of this grain and month; nothing where all is well."""
+    """Evidence that rows were not made by a load of this grain and month; empty if there is none."""
     if not set(columns) <= set(grain.schema.names()) or (grain.dated == (month == UNDATED)):
         return "the columns are those of another table"
     needed = [name for name in (*grain.key, *grain.when) if not name.endswith(("device", "country"))]
@@ -426,8 +433,9 @@ def _wrong_with(rows: pl.DataFrame, columns: Collection[str], grain: Grain, mont
 
 
 def _decode(payload: "bytes | memoryview[int]", grain: Grain, columns: Sequence[str] | None = None) -> pl.DataFrame:
-    """Rows as they were encoded, columns by their present names. A column that came after the block is null in it, but device
-    and country are "not reported"."""
+    """Stored rows with columns by their current names. A column newer than the block is null, but device and country are "not
+    reported".
+    """
     wanted = list(columns or grain.schema.names())
     file = io.BytesIO(payload)
     try:

@@ -1,17 +1,17 @@
-"""What was computed from a site's facts, kept for all processes of the machine: bounded in bytes, each thing computed once.
+"""Cached results of a site's facts, shared by all processes of the machine: bounded in bytes, each computed once.
 
-A kept value is a folder in the data folder: `value` (a pickle) next to one Arrow IPC file a frame, uncompressed, so every
-process maps the same bytes of the disk instead of holding a copy. Each process also remembers what it used last, up to
-`CACHE_MEMORY_BYTES`. Keys name the site, the version of its facts and what was asked; the program's own source is part of the
-folder's name, so a newer program never reads what an older one calculated.
+A cached value is a folder in the data folder: `value` (a pickle) and one Arrow IPC file for each frame, uncompressed, so
+all processes map the same bytes instead of holding copies. Each process also remembers what it used last, up to
+`CACHE_MEMORY_BYTES`. Keys contain the site, the version of its facts and the question; the program's own source is part of
+the folder's name, so a newer program never reads an older one's results.
 
-Anyone who asks for a value while someone computes it waits for that one: threads by a lock, processes by a lock on a file.
+A request for a value that is being computed waits for it: threads by a lock, processes by a lock on a file.
 
-A web server computes what takes long in processes of their own, bounded in time and memory and behind it in the line for the
-processor (bounded.py), and reads what they kept: it answers others in the meantime.
+A web server computes long questions in separate processes, bounded in time and memory and with lower priority (bounded.py),
+and reads what they cached; meanwhile it answers others.
 
-Every file has a checksum (XXH3, 128 bits), which is compared when it is mapped: a disk that changes a bit would otherwise be
-served as a figure. What does not fit, or cannot be read for any other reason, is deleted, counted and computed again.
+Every file has a checksum (XXH3, 128 bits), compared when it is mapped: a flipped bit would otherwise appear as a figure.
+Damaged or unreadable values are deleted, counted and computed again.
 """
 
 import fcntl
@@ -58,7 +58,7 @@ T = TypeVar("T")
 
 
 class Kept(Protocol):
-    """Whose values are kept: `key` is (site, version of its facts)."""
+    """Whose values are cached: `key` is (site, version of its facts)."""
 
     @property
     def key(self) -> tuple[int, int]: ...
@@ -80,20 +80,22 @@ _apart = False
 
 
 def compute_apart() -> None:
-    """From here on, this process has others compute what takes long."""
+    """From now on, compute long questions in other processes."""
     global _apart
     _apart = True
 
 
 def _seconds(compute: Callable[[], object]) -> float:
-    """In another process: compute something, which is kept on disk; how long it took."""
+    """In another process: compute a value, which is cached on disk; returns the seconds it took."""
     begun = time.perf_counter()
     compute()
     return time.perf_counter() - begun
 
 
 def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
-    """Keep what a function gives for a snapshot and its other arguments, which must be hashable and say all it depends on."""
+    """Cache a function's results for a snapshot and its other arguments, which must be hashable and contain everything the
+    result depends on.
+    """
     name = f"{compute.__module__}.{compute.__qualname__}"
     parameters = list(signature(compute).parameters.values())[1:]
 
@@ -121,8 +123,9 @@ class Cache:
     def get(
         self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T], again: Callable[[], object] | None = None
     ) -> T:
-        """The value of what is asked; computed when no process of the machine has it. `again`: asks for the same in another
-        process, to which it is pickled; `asked` then is a tuple that begins with a name."""
+        """The cached value; computed when no process of the machine has it. `again`: the same question for another process, to
+        which it is pickled; `asked` is then a tuple that starts with a name.
+        """
         key = (of, asked)
         found, value = self._recall(key)
         if found:
@@ -158,13 +161,13 @@ class Cache:
             return value if found else self._from_disk_or(*key, compute)
 
     def forget(self) -> None:
-        """Let go of everything this process remembers; what is on disk stays."""
+        """Drop everything that this process remembers; values on disk stay."""
         with self._guard:
             self._remembered.clear()
             self._bytes = 0
 
     def clear(self) -> None:
-        """Let go of everything, on disk too."""
+        """Drop everything, on disk too."""
         self.forget()
         shutil.rmtree(self.folder, ignore_errors=True)
 
@@ -192,7 +195,7 @@ class Cache:
 
     @contextmanager
     def _alone(self, key: Hashable) -> Iterator[None]:
-        """Be the one thread of this process that looks after a key."""
+        """Be the only thread of this process that handles a key."""
         with self._guard:
             lock, users = self._locks.get(key, (threading.Lock(), 0))
             self._locks[key] = (lock, users + 1)
@@ -237,7 +240,7 @@ class Cache:
             self.sweep()
 
     def sweep(self) -> None:
-        """Take away what was not used for longest, until the rest fits the bound; other programs' values first."""
+        """Delete the least recently used values until the rest fits the limit; other programs' values first."""
         entries = []
         for value in self.folder.glob("*/*/*/value"):
             try:
@@ -253,7 +256,7 @@ class Cache:
             total -= size
 
     def drop_older(self, of: tuple[int, int]) -> None:
-        """Take away what was kept for other versions of a site, once no one can still be asking for them."""
+        """Delete values for older versions of a site, once no request can need them."""
         for folder in self.folder.glob(f"*/{of[0]}-*"):
             if folder.name != f"{of[0]}-{of[1]}" and time.time() - folder.stat().st_mtime > UNUSED_SECONDS:
                 shutil.rmtree(folder, ignore_errors=True)
@@ -261,7 +264,7 @@ class Cache:
 
 @cache
 def program() -> str:
-    """What this program's rules are, as one word: another source text, another word."""
+    """A digest of this program's rules: it changes with the source text."""
     digest = hashlib.sha256()
     for path in sorted(Path(__file__).parent.parent.rglob("*.py")):
         digest.update(path.read_bytes())
@@ -274,13 +277,13 @@ def _store(folder: Path, disk_bytes: int, memory_bytes: int) -> Cache:
 
 
 def store() -> Cache:
-    """The cache of this process, as the settings have it."""
+    """This process's cache, as configured."""
     return _store(settings.CACHE_DIR, settings.CACHE_DISK_BYTES, settings.CACHE_MEMORY_BYTES)
 
 
 @contextmanager
 def _alone_on_machine(place: Path) -> Iterator[None]:
-    """Be the one process that computes a value; where no file can be made, go on without."""
+    """Be the only process that computes a value; where no file can be created, continue without a lock."""
     try:
         place.parent.mkdir(parents=True, exist_ok=True)
         handle = os.open(f"{place}.lock", os.O_RDWR | os.O_CREAT, 0o600)
@@ -296,7 +299,7 @@ def _alone_on_machine(place: Path) -> Iterator[None]:
 
 
 def _write(place: Path, value: Any) -> int:
-    """Keep a value whole or not at all; its bytes, 0 when it could not be written."""
+    """Store a value entirely or not at all; returns its bytes, 0 when it could not be written."""
     try:
         folder = Path(tempfile.mkdtemp(dir=place.parent, prefix="new-"))
         with (folder / "value").open("wb") as file:
@@ -313,7 +316,7 @@ def _write(place: Path, value: Any) -> int:
 
 
 def _read(place: Path) -> tuple[Any, int] | None:
-    """A kept value and its bytes; None where there is none, or where it is damaged, which takes it away."""
+    """A cached value and its bytes; None where there is none, or where it is damaged and was deleted."""
     if not (place / DIGESTS).exists():
         return None
     try:
@@ -332,7 +335,7 @@ def _read(place: Path) -> tuple[Any, int] | None:
 
 
 def _verify(place: Path) -> None:
-    """ValueError where a file of a kept value is damaged."""
+    """Raises ValueError where a file of a cached value is damaged."""
     digest, _, result = (place / DIGESTS).read_text().partition(" ")
     if xxhash.xxh3_128_hexdigest(result) != digest:
         raise ValueError(f"the checksums of {place.name} are damaged")
@@ -354,7 +357,7 @@ def _digest(path: Path) -> str:
 
 
 class _Pickler(pickle.Pickler):
-    """Writes frames and series next to the pickle."""
+    """Writes frames and series as separate files."""
 
     def __init__(self, file: io.BufferedWriter, folder: Path) -> None:
         super().__init__(file, protocol=5)
@@ -384,7 +387,7 @@ class _Unpickler(pickle.Unpickler):
 
 
 def _size_of(value: Any) -> int:
-    """About how many bytes a value holds."""
+    """The approximate size of a value in bytes."""
     if isinstance(value, pl.DataFrame | pl.Series):
         return int(value.estimated_size())
     if isinstance(value, dict | list | tuple | set | frozenset):

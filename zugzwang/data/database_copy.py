@@ -1,7 +1,7 @@
-"""The whole database as one file, as of one moment, while others write to it: of SQLite and of PostgreSQL.
+"""The whole database as one file, as of one moment, while others write to it: for SQLite and PostgreSQL.
 
-SQLite: by its own VACUUM INTO, in one step. (Copying the files of a database that is written to gave a malformed one once in
-51 times.) PostgreSQL: by pg_dump in the snapshot in which the rows were counted. Either file is read back before it counts.
+SQLite: its own VACUUM INTO, in one step. (Copying the files of a database in use gave a malformed one once in 51 times.)
+PostgreSQL: pg_dump in the snapshot in which the rows were counted. Either file is read back before it counts.
 """
 
 import contextlib
@@ -31,12 +31,12 @@ MIGRATIONS = "django_migrations"
 
 
 class Unsound(ProductError):
-    """A backup, or what was restored from it, is damaged."""
+    """A backup, or a database restored from it, is damaged."""
 
 
 @dataclass(frozen=True)
 class About:
-    """`migration`: the last one that the database knows; `counts`: rows of some tables."""
+    """`migration`: the database's last migration; `counts`: rows of some tables."""
 
     migration: str
     counts: dict[str, int]
@@ -46,27 +46,27 @@ class Engine(Protocol):
     name: str  # of the file in a backup
 
     def copy(self, target: Path) -> About:
-        """Write the database as of one moment: whoever writes in the meantime neither waits nor is seen in part."""
+        """Write the database as of one moment; concurrent writers neither wait nor appear partially."""
 
     def read(self, copy: Path) -> About:
-        """Read a copy back, whole. Unsound where it is damaged."""
+        """Read a copy back completely. Raises Unsound where it is damaged."""
 
     def exists(self) -> bool:
         """Whether the installation has a database with tables."""
 
     def check_alone(self) -> None:
-        """Conflict where others are connected, Unsound where a program that is needed to put a copy back is missing."""
+        """Raises Conflict where others are connected, Unsound where a program needed for restoring is missing."""
 
     def set_aside(self, folder: Path) -> None:
         """Save the current database in a folder before it is replaced."""
 
     def put_back(self, copy: Path) -> None:
-        """Put a copy in place of what is."""
+        """Replace the current database with a copy."""
 
 
 @contextmanager
 def one_moment() -> Iterator[None]:
-    """Everything read within is of one moment. No one waits for it, and it may write nothing."""
+    """Everything read within is from one moment. It blocks no one and must not write."""
     if connection.in_atomic_block:  # of the moment in which that began
         yield
         return
@@ -87,7 +87,7 @@ def one_moment() -> Iterator[None]:
 
 @contextmanager
 def without_waiting() -> Iterator[None]:
-    """Write where no one else does just now: an OperationalError at once where someone does, which SQLite waits for else."""
+    """Write only if no one else is writing: raises OperationalError at once otherwise, where SQLite would wait."""
     if connection.vendor != "sqlite":
         yield
         return
@@ -206,8 +206,9 @@ class PostgreSql:
 
 
 def compact() -> int:
-    """Free the space of deleted rows in SQLite's file where it is much; return how many bytes. Writers wait in the meantime, a
-    second for some hundred MB. PostgreSQL's own housekeeping does this."""
+    """Free the space of deleted rows in SQLite's file where it is large; returns the bytes. Writers wait meanwhile, a second
+    for some hundred MB. PostgreSQL does this by itself.
+    """
     if connection.vendor != "sqlite" or connection.in_atomic_block:
         return 0
     with connection.cursor() as cursor:
@@ -232,8 +233,9 @@ def engine() -> Engine:
 
 
 def written_by(files: Collection[str], ours: Engine) -> Engine:
-    """The kind of database that the files of a backup hold. What SQLite wrote is taken by either, a dump of PostgreSQL by its
-    own kind alone. Unsound where the site's own cannot take it."""
+    """The kind of database in a backup's files. A SQLite file can be restored into either kind, a PostgreSQL dump only into
+    its own. Raises Unsound where this installation cannot restore it.
+    """
     if ours.name in files:
         return ours
     if Sqlite.name in files:
@@ -243,7 +245,7 @@ def written_by(files: Collection[str], ours: Engine) -> Engine:
 
 
 def sqlite_problem(path: Path) -> str:
-    """What SQLite finds wrong with a database; empty where nothing is."""
+    """SQLite's report of problems in a database; empty if there are none."""
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
             result = database.execute("PRAGMA integrity_check(5)").fetchall()
@@ -255,7 +257,7 @@ def sqlite_problem(path: Path) -> str:
 
 
 def check_known(migration: str, what: str) -> None:
-    """Unsound where a database is newer than the program: its last migration is none that the program has."""
+    """Raises Unsound where a database is newer than the program: its last migration is unknown."""
     known = max(name for app, name in MigrationLoader(None).disk_migrations if app == "store")
     if migration > known:
         raise Unsound(
@@ -270,13 +272,13 @@ def _about(first: Any) -> About:
 
 
 def _afresh(lines: Iterator[bytes]) -> Iterator[bytes]:
-    """What makes a database again, in the one transaction in which it is emptied."""
+    """Statements that create a database again, in the transaction that empties it."""
     yield b"DROP SCHEMA public CASCADE;\nCREATE SCHEMA public;\n"
     yield from lines
 
 
 def _environment() -> dict[str, str]:
-    """How PostgreSQL's own programs find the database; the password is in no list of processes."""
+    """The environment in which PostgreSQL's programs find the database; the password is in no process list."""
     current = settings.DATABASES["default"]
     result = {
         "PGHOST": current["HOST"],

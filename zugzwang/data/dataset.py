@@ -1,5 +1,6 @@
-"""All facts as a Parquet data set that any tool reads: OUT/site=SLUG/table=NAME/month=2026-11/part.parquet, Hive-partitioned,
-with texts in place of numbers; a volume's own month is its `volume_month`. Next to it site.json: what was set for the site."""
+"""All facts as a Parquet data set for other tools: OUT/site=SLUG/table=NAME/month=2026-11/part.parquet, Hive-partitioned, with
+texts instead of ids; a volume's own month is its `volume_month`. A site.json has the site's settings.
+"""
 
 import io
 import json
@@ -22,7 +23,9 @@ TEXTS: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
 
 
 def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
-    """Write the facts of a site, a file a table and month, each whole or not at all; the table and the rows of each."""
+    """Write the facts of a site, one file for each table and month, each entirely or not at all; returns the tables and their
+    rows.
+    """
     texts = {name: read_texts(site, words).rename({"text": "told"}) for name, words in TEXTS.items()}
     of_site = out / f"site={site.slug}"
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
@@ -42,12 +45,12 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
 
 
 def table_of(grain: str) -> str:
-    """What the table of a grain is called in files."""
+    """The table name of a grain in files."""
     return re.sub(r"[^a-z]+", "-", grain.replace("×", "").lower())
 
 
 def month_of(month: date) -> str:
-    """What the month of a block is called in files."""
+    """The name of a block's month in files."""
     return "all" if month == UNDATED else f"{month:%Y-%m}"
 
 

@@ -1,7 +1,7 @@
-"""What people decided, as it is now: decisions in force, moves, and a mark a subject. Read here, written in plan/.
+"""People's current decisions: decisions in force, moves, and one mark for each subject. Read here, written in plan/.
 
-None of it is part of a snapshot: it is joined to what the facts say afterwards, under a version of its own
-(`Site.plan_version`), which every write renews.
+They are not part of a snapshot: they are joined to its results under their own version (`Site.plan_version`), which every
+write renews.
 """
 
 from dataclasses import dataclass
@@ -21,13 +21,13 @@ WORDS = {"dismiss": "dismissed", "snooze": "snoozed"}
 
 
 def plan_changed(site: Site) -> None:
-    """Something that people decide was written."""
+    """Note that a decision was written."""
     Site.objects.filter(id=site.id).update(plan_version=next_version())
 
 
 @dataclass(frozen=True)
 class Subject:
-    """A row (page and query), a page (no query) or the clash over a query (no page)."""
+    """A row (page and query), a page (without a query) or the clash over a query (without a page)."""
 
     page: int | None = None
     query: int | None = None
@@ -39,7 +39,7 @@ class Subject:
 
 @dataclass(frozen=True)
 class Mark:
-    """`word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what is to be done, or the reason."""
+    """`word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: the task, or the reason."""
 
     page: int | None
     query: int | None
@@ -54,7 +54,7 @@ class Mark:
 
 
 def marks(site: Site, today: date) -> list[Mark]:
-    """One mark a subject, the latest first. What was snoozed until a day that has come is open again: no mark."""
+    """One mark for each subject, the latest first. A snooze that has ended leaves no mark."""
     found = [
         Mark(one.page_id, one.query_id, WORDS.get(one.choice, one.choice), one.note, _name(one.user), one.until, None, one.id,
              one.made_at, _text(one.query))
@@ -81,7 +81,7 @@ def _text(query: Query | None) -> str | None:
 
 
 def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
-    """The rows (page, query) and the pages about which something is decided. A clash's decision settles no row."""
+    """The rows (page, query) and pages with a decision. A decision on a clash settles no row."""
     current = marks(site, today)
     rows = [(one.page, one.query) for one in current if one.page and one.query]
     pages = [one.page for one in current if one.page and not one.query]
@@ -92,13 +92,13 @@ def settled_rows(site: Site, today: date) -> tuple[pl.DataFrame, pl.Series]:
 
 
 def settled_queries(site: Site, today: date) -> pl.Series:
-    """The queries about whose clash something is decided."""
+    """The queries whose clash is decided."""
     current = [one.query for one in marks(site, today) if one.query and not one.page]
     return pl.Series("query", current, dtype=pl.UInt32)
 
 
 def in_force(site: Site) -> list[Decision]:
-    """The decision that counts on each subject, the latest first."""
+    """The decision in force for each subject, latest first."""
     current: dict[Subject, Decision] = {}
     kept = Decision.objects.filter(site=site, taken_back_at=None)
     for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
@@ -107,14 +107,15 @@ def in_force(site: Site) -> list[Decision]:
 
 
 def resolved(site: Site) -> dict[int, Decision]:
-    """How the clash over each query was resolved."""
+    """The resolution of the clash over each query."""
     current = [one for one in in_force(site) if one.page_id is None and one.choice in RESOLUTIONS]
     return {one.query_id: one for one in current if one.query_id is not None}
 
 
 def decision_shown(one: Decision) -> dict[str, Any]:
-    """A decision as it is reported: its fields, the texts of what it is about, the name of who made it as `by`, the `move` that
-    carries it out."""
+    """A decision for display: its fields, the texts of its subject, the name of its author as `by`, and the `move` that
+    carries it out.
+    """
     names = ("id", "choice", "note", "decided_on", "query_id", "page_id", "lead_id", "until")
     about = {name: thing.text if (thing := getattr(one, name)) else None for name in ("page", "query", "lead")}
     move = next((move.id for move in one.moves.all() if move.dropped_at is None), None)
@@ -126,16 +127,16 @@ def moves(site: Site) -> list[Move]:
 
 
 def planned_links(site: Site) -> list[PlannedLink]:
-    """What is decided about links, in the order in which it was first decided."""
+    """The decisions about links, in the order in which they were first made."""
     return list(PlannedLink.objects.filter(site=site).select_related("source", "target", "user", "move"))
 
 
 def chosen_main_queries(site: Site) -> dict[int, int]:
-    """The main queries that someone chose: page → query."""
+    """The main queries that people chose: page → query."""
     return dict(MainQuery.objects.filter(site=site).values_list("page_id", "query_id"))
 
 
 def people(site: Site) -> list[str]:
-    """The names of those who may change the site, to whom a move can be given."""
+    """The names of those who may change the site, and so can be assigned a move."""
     analysts = Q(memberships__site=site, memberships__role__in=[Membership.Role.ANALYST, Membership.Role.OWNER])
     return sorted(User.objects.filter(analysts | Q(is_superuser=True)).distinct().values_list("username", flat=True))

@@ -1,7 +1,7 @@
 """The dictionaries: ids for the texts of pages and queries.
 
-Texts come by the ten thousand, and making model instances for them takes ten times as long as the database does; so this
-file alone speaks SQL, in words that SQLite and PostgreSQL share.
+Texts come by the ten thousand, and creating model instances takes ten times as long as the database does; so only this
+module uses SQL, in the subset that SQLite and PostgreSQL share.
 """
 
 import time
@@ -25,7 +25,7 @@ def read_texts(site: Site, words: Words) -> pl.DataFrame:
 
 
 def some(*ids: int) -> pl.Series:
-    """Ids that someone names, as a column of ids; those that nothing can have are left out."""
+    """Given ids as a column; impossible ids are left out."""
     return pl.Series([one for one in ids if 0 <= one < 2**32], dtype=pl.UInt32)
 
 
@@ -36,15 +36,16 @@ def texts_of(words: Words, ids: pl.Series) -> pl.DataFrame:
 
 
 def ids_containing(site: Site, words: Words, text: str) -> pl.Series:
-    """The ids of texts that contain an ASCII text, letters' case ignored."""
+    """The ids of texts that contain an ASCII text, ignoring case."""
     return pl.Series(
         "id", list(words.objects.filter(site=site, text__icontains=text).values_list("id", flat=True)), dtype=pl.UInt32
     )
 
 
 def ids_for(site: Site, words: Words, texts: pl.Series, keep: bool = True) -> tuple[pl.Series, int]:
-    """The ids of distinct `texts`, in their order, and how many texts are new; new ones are added, or, with `keep` false,
-    numbered beyond all that there are."""
+    """The ids of distinct `texts`, in order, and the number of new texts; new ones are added, or with `keep` false numbered
+    beyond all existing ids.
+    """
     wanted = pl.DataFrame({"text": texts})
     known = read_texts(site, words)
     missing = wanted.join(known, on="text", how="anti", maintain_order="left")

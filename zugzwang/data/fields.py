@@ -1,4 +1,4 @@
-"""A JSON field that any database takes: PostgreSQL keeps no NUL in a text, and what others sent may hold one."""
+"""A JSON field for any database: PostgreSQL stores no NUL in text, and foreign data may contain one."""
 
 from typing import Any
 

@@ -1,5 +1,6 @@
-"""Whether the processes that work in the background are there: each leaves a sign now and then, which /readyz and the log
-compare with the time of day."""
+"""Whether the background processes are alive: each leaves a sign at intervals, which /readyz and the log compare with the
+time.
+"""
 
 import logging
 from datetime import datetime, timedelta
@@ -17,7 +18,7 @@ log = logging.getLogger(__name__)
 
 
 def beat(name: Name) -> None:
-    """Leave a sign; a database that is busy is no reason to stop working."""
+    """Leave a sign; a busy database is no reason to stop working."""
     try:
         Heartbeat.objects.update_or_create(name=name, defaults={"at": timezone.now()})
     except DatabaseError as error:
@@ -25,7 +26,7 @@ def beat(name: Name) -> None:
 
 
 def silent(now: datetime) -> list[str]:
-    """What has not been heard of for a while, in words; nothing where all is well."""
+    """The processes without a recent sign, in words; empty if all are alive."""
     heard = dict(Heartbeat.objects.values_list("name", "at"))
     result = []
     for name in NAMES:

@@ -1,5 +1,4 @@
-"""Who works on the data folder: servers, workers and the clock hold a lock on it as long as they live, so nothing is restored
-underneath them."""
+"""Who uses the data folder: servers, workers and the clock lock it while they run, so nothing is restored underneath them."""
 
 import fcntl
 import os
@@ -19,7 +18,7 @@ def _opened(path: Path) -> int:
 
 
 def hold() -> None:
-    """Say, until this process ends, that it works on the data folder. A folder that nothing can be written to is not kept."""
+    """Lock the data folder until this process ends. A read-only folder is not locked."""
     try:
         file = _opened(settings.DATA_DIR / "in-use")
     except OSError:
@@ -29,7 +28,7 @@ def hold() -> None:
 
 
 def take_turns(name: str) -> None:
-    """Wait until no other process holds the lock of this name on the data folder, and hold it until this process ends."""
+    """Wait until no other process holds this named lock on the data folder, and hold it until this process ends."""
     try:
         file = _opened(settings.DATA_DIR / name)
     except OSError:
@@ -40,14 +39,14 @@ def take_turns(name: str) -> None:
 
 @contextmanager
 def alone() -> Iterator[None]:
-    """No one else works on the data folder in the meantime. Conflict where someone does."""
+    """No other process uses the data folder meanwhile. Raises Conflict where one does."""
     with locked(settings.DATA_DIR / "in-use", "Zugzwang is running on this data folder."):
         yield
 
 
 @contextmanager
 def locked(path: Path, else_: str) -> Iterator[None]:
-    """No one else holds the file in the meantime. Conflict, with the words of what else goes on, where someone does."""
+    """No other process locks the file meanwhile. Raises Conflict with the given message where one does."""
     try:
         file = _opened(path)
     except PermissionError as error:

@@ -1,4 +1,4 @@
-"""The tables. Everything belongs to a site; who may see a site is reported in access.py."""
+"""The database tables. Everything belongs to a site; access.py says who may see it."""
 
 import secrets
 
@@ -10,7 +10,7 @@ from zugzwang.data.fields import JSONField
 
 
 def next_version() -> int:
-    """A number that no version had before, but for one chance in 2⁶²."""
+    """A number that no version had before, except with a chance of one in 2⁶²."""
     return secrets.randbelow(2**62)
 
 
@@ -57,7 +57,7 @@ class Membership(models.Model):
 
 
 class Preferences(models.Model):
-    """How someone likes to read: empty represents the usual."""
+    """A person's reading preferences; empty means the default."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences")
     language = models.CharField(max_length=8, default="", blank=True)  # of numbers and days
@@ -67,7 +67,7 @@ class Preferences(models.Model):
 
 
 class Invitation(models.Model):
-    """An address under which someone becomes a member of a site, once, until it ends or is revoked."""
+    """An address that makes someone a member of a site, once, until it expires or is revoked."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="invitations")
     email = models.EmailField()
@@ -86,7 +86,7 @@ class Invitation(models.Model):
 
 
 class PersonalToken(models.Model):
-    """What a script shows in place of a person: no more than that person may, and less where its sites and role say so."""
+    """A script's credential: it may do no more than its owner, and less where its sites and role say so."""
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="personal_tokens")
     name = models.CharField(max_length=100)
@@ -104,7 +104,7 @@ class PersonalToken(models.Model):
 
 
 class AuditEntry(models.Model):
-    """Who did what that others must be able to look up: written, never changed; it outlives what it is about."""
+    """An entry of the activity log: written, never changed; it outlives its subject."""
 
     site = models.ForeignKey(Site, null=True, on_delete=models.SET_NULL, related_name="+")
     slug = models.CharField(max_length=50, default="", blank=True)
@@ -121,7 +121,7 @@ class AuditEntry(models.Model):
 
 
 class Page(models.Model):
-    """An address of the site; blocks hold its id."""
+    """An address of the site; blocks contain its id."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="pages")
     text = models.TextField()
@@ -131,7 +131,7 @@ class Page(models.Model):
 
 
 class Query(models.Model):
-    """A query as searched; blocks hold its id."""
+    """A query as searched; blocks contain its id."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="queries")
     text = models.TextField()
@@ -141,7 +141,7 @@ class Query(models.Model):
 
 
 class Job(models.Model):
-    """Long work: what it is, how far it is, and its result."""
+    """A background job: its kind, progress and outcome."""
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -182,14 +182,14 @@ class Job(models.Model):
 
 
 class Heartbeat(models.Model):
-    """When a process that works in the background was last heard of: "clock", "worker"."""
+    """The last sign of a background process: "clock" or "worker"."""
 
     name = models.CharField(max_length=20, unique=True)
     at = models.DateTimeField()
 
 
 class JobPart(models.Model):
-    """What a long job has fetched so far; a job that is taken up again goes on behind its last part."""
+    """What a long job has fetched so far; a resumed job continues after its last part."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="parts")
     number = models.PositiveIntegerField()
@@ -202,7 +202,7 @@ class JobPart(models.Model):
 
 
 class Load(models.Model):
-    """One thing that was loaded: from where, by whom, what it did. It can be undone."""
+    """One load: its source, its author, its effect. It can be undone."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="loads")
     source = models.CharField(max_length=20)
@@ -222,8 +222,9 @@ class Load(models.Model):
 
 
 class LoadPart(models.Model):
-    """The rows that a load brought for one grain and month, as they were after reading. Blocks are made of these, in the
-    order of loads; without those of a load, the block is as if it had never been loaded."""
+    """The rows of a load for one grain and month, as read. Blocks are built from these in the order of loads; without a load's
+    parts, the block is as if it had never been made.
+    """
 
     load = models.ForeignKey(Load, on_delete=models.CASCADE, related_name="parts")
     grain = models.CharField(max_length=20)
@@ -237,7 +238,7 @@ class LoadPart(models.Model):
 
 
 class Block(models.Model):
-    """The facts of one site, grain and month; its layout is known to blocks.py alone. A table without days is one block."""
+    """The facts of one site, grain and month; only blocks.py knows its layout. A table without days is one block."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="blocks")
     grain = models.CharField(max_length=20)
@@ -256,7 +257,7 @@ class Block(models.Model):
 
 
 class Event(models.Model):
-    """Something dated that may explain a change: an update of a search engine, a release, a campaign."""
+    """A dated event that may explain a change: a search engine update, a release, a campaign."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="events")
     load = models.ForeignKey(Load, null=True, on_delete=models.CASCADE, related_name="events")
@@ -271,7 +272,7 @@ class Event(models.Model):
 
 
 class ColumnMemory(models.Model):
-    """Which columns an analyst chose for a file with this header; proposed when such a file comes again."""
+    """The columns that an analyst chose for a file with this header; suggested for the next such file."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="column_memories")
     header = models.CharField(max_length=64)  # checksum of the column names
@@ -283,7 +284,7 @@ class ColumnMemory(models.Model):
 
 
 class Connection(models.Model):
-    """A service that holds a source of the site, and how to ask it (docs/services.md)."""
+    """A service that provides a source of the site, and how to ask it (docs/services.md)."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
     source = models.CharField(max_length=20)
@@ -298,7 +299,7 @@ class Connection(models.Model):
 
 
 class RuleChange(models.Model):
-    """What the rules of cleaning were before and after someone changed them; either can be restored."""
+    """The cleaning rules before and after a change; either can be restored."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rule_changes")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
@@ -312,8 +313,9 @@ class RuleChange(models.Model):
 
 
 class Decision(models.Model):
-    """What an analyst decided about a row (page and query), a page, or the clash over a query; of those on one subject the
-    latest that is not undone counts."""
+    """An analyst's decision about a row (page and query), a page, or the clash over a query; of several on one subject the
+    latest that is not undone counts.
+    """
 
     class Choice(models.TextChoices):
         UNITE = "unite"
@@ -342,8 +344,9 @@ class Decision(models.Model):
 
 
 class Move(models.Model):
-    """One thing to be done to a row (page and query), a page, or the pages of a query. What it may bring is kept as it was
-    reported when the move was made, so later data do not change what was decided on."""
+    """One thing to do for a row (page and query), a page, or the pages of a query. Its expected gain is stored as reported
+    when the move was made, so later data do not change the basis of the decision.
+    """
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
@@ -377,7 +380,7 @@ class Move(models.Model):
 
 
 class MoveChange(models.Model):
-    """What a field of a move was before and after someone changed it; `version`: of the move after it."""
+    """A field of a move before and after a change; `version`: the move's version after it."""
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="changes")
     version = models.PositiveIntegerField()
@@ -392,7 +395,7 @@ class MoveChange(models.Model):
 
 
 class MainQuery(models.Model):
-    """The main query that someone chose for a page, in place of the one that its figures propose."""
+    """The main query that someone chose for a page instead of the suggested one."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="main_queries")
     page = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="+")
@@ -405,8 +408,9 @@ class MainQuery(models.Model):
 
 
 class PlannedLink(models.Model):
-    """What someone decided about a link that is suggested: taken, to be set in a sentence with an anchor, or refused for a
-    reason. Whether it was set tells the next crawl."""
+    """A decision about a suggested link: accepted, with its sentence and anchor, or dismissed for a reason. The next crawl
+    shows whether it was set.
+    """
 
     class Choice(models.TextChoices):
         ACCEPTED = "accepted"
@@ -429,7 +433,7 @@ class PlannedLink(models.Model):
 
 
 class TopicEdit(models.Model):
-    """What someone changed about topics (core.topics.edits): kept by queries, so it survives new data."""
+    """An edit of topics (core.topics.edits), stored by query, so it survives new data."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="topic_edits")
     kind = models.CharField(max_length=10)
@@ -443,7 +447,7 @@ class TopicEdit(models.Model):
 
 
 class Draft(models.Model):
-    """A text that is being written for a page of the site, or for one to be written. Its text is HTML (core.drafts.text)."""
+    """A text being written for a page of the site, or for a page to write. Its text is HTML (core.drafts.text)."""
 
     class State(models.TextChoices):
         OPEN = "open"
@@ -476,7 +480,7 @@ class Draft(models.Model):
 
 
 class DraftVersion(models.Model):
-    """A draft as it was; saves of one person within some minutes are one version."""
+    """An earlier version of a draft; saves of one person within some minutes are one version."""
 
     draft = models.ForeignKey(Draft, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()  # the draft's version when this one was last saved
@@ -493,7 +497,9 @@ class DraftVersion(models.Model):
 
 
 class Trial(models.Model):
-    """A change with its question asked beforehand (core.trials). Units are pages ([page, null]) or rows ([page, query])."""
+    """A test of a change, with its question asked beforehand (core.trials). Units are pages ([page, null]) or rows ([page,
+    query]).
+    """
 
     class Design(models.TextChoices):
         BEFORE_AFTER = "before-after"
@@ -525,7 +531,7 @@ class Trial(models.Model):
 
 
 class ReportTemplate(models.Model):
-    """What a report of a site consists of, how it looks, and when it is made again."""
+    """The contents, look and schedule of a site's reports."""
 
     class Schedule(models.TextChoices):
         NEVER = ""
@@ -561,7 +567,7 @@ class ReportTemplate(models.Model):
 
 
 class Report(models.Model):
-    """A report as it was made, for good; or one that came due and is still to be made (`made_at` is null)."""
+    """A finished report, kept permanently; or one that is due and not yet made (`made_at` is null)."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reports")
     template = models.ForeignKey(ReportTemplate, null=True, on_delete=models.SET_NULL, related_name="reports")
@@ -586,7 +592,7 @@ class Report(models.Model):
 
 
 class ReportLink(models.Model):
-    """An unguessable address under which a report is read without signing in, until it ends or is revoked."""
+    """An unguessable address at which a report can be read without signing in, until it expires or is revoked."""
 
     report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="links")
     digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: who has the database has no address
@@ -603,7 +609,7 @@ class ReportLink(models.Model):
 
 
 class ReportSending(models.Model):
-    """A report on its way to one person by mail."""
+    """A report's mail to one person."""
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -628,7 +634,7 @@ class ReportSending(models.Model):
 
 
 class SavedView(models.Model):
-    """An address of the application under a name, for everyone who sees the site."""
+    """A named address of the application, visible to everyone who sees the site."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="views")
     name = models.CharField(max_length=100)

@@ -1,4 +1,4 @@
-"""An installation that outgrew SQLite: all rows of its database are put into PostgreSQL, each as it is."""
+"""Move an installation from SQLite to PostgreSQL, every row unchanged."""
 
 import os
 import subprocess
@@ -23,7 +23,7 @@ class NotMovedError(ProductError):
 
 
 def move_rows(source: Path) -> None:
-    """Put the rows of a SQLite database into the PostgreSQL one that is set, in place of what that holds; all or none."""
+    """Replace the contents of the configured PostgreSQL database with the rows of a SQLite one, all or none."""
     _bring_up_to_date(source)
     call_command("migrate", verbosity=0)
     connections.settings[SOURCE] = connections.configure_settings({"default": {**settings.SQLITE, "NAME": source}})["default"]
@@ -61,7 +61,8 @@ def _run(statements: list[str]) -> None:
 
 
 def _bring_up_to_date(source: Path) -> None:
-    """In a process of its own, whose database it is: the steps of an older program's database ask for the one that is set."""
+    """Migrate the old database in a separate process that uses it: migrations of an older database ask for the configured
+    one."""
     env = {**os.environ, "ZUGZWANG_DATA_DIR": str(source.parent), "ZUGZWANG_DATABASE": ""}
     command = [sys.executable, str(settings.BASE_DIR / "manage.py"), "migrate", "--verbosity", "0"]
     done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)  # noqa: S603 – our own

@@ -1,7 +1,8 @@
-"""Patterns that a person gives, checked.
+"""Validated patterns.
 
-Patterns are compiled in a bounded process the first time; those that were accepted are remembered, so the same ones given again
-– in an address, say – cost nothing. What is stored was checked before, and is used as it is."""
+Patterns are compiled in a bounded process the first time; accepted ones are remembered, so patterns given again – in an
+address, say – cost nothing. Stored patterns were validated before and are used as they are.
+"""
 
 import threading
 from collections import OrderedDict
@@ -18,7 +19,7 @@ _guard = threading.Lock()
 
 
 def patterns_for(patterns: Sequence[str], field: str = "patterns", most: int = NUMBER_MAX) -> tuple[str, ...]:
-    """The patterns, with blanks and repeats gone; Invalid names the one that cannot be used."""
+    """The patterns without spaces around them and duplicates. Raises Invalid with the unusable one."""
     longest = max(map(len, patterns), default=0)
     if longest > LETTERS_MAX:
         raise Invalid(f"A pattern has {longest:,} letters.", f"Use at most {LETTERS_MAX}; several patterns are allowed.", field)

@@ -1,4 +1,4 @@
-"""The rules of cleaning as a site keeps them, checked, and the host they fold to. What they do is known by snapshot.py."""
+"""A site's cleaning rules, validated, and the host they merge to. snapshot.py applies them."""
 
 import ipaddress
 import re
@@ -36,12 +36,12 @@ def bare_host(host: str) -> str:
 
 
 def hosts_of(site: Site) -> tuple[str, ...]:
-    """The site's host, and those at which it was before."""
+    """The site's host and its former hosts."""
     return (host_of(site), *rules_of(site).former_hosts)
 
 
 def rules_of(site: Site) -> Rules:
-    """The rules kept for a site; those that were never set are the usual ones."""
+    """A site's rules; those never set have their defaults."""
     return from_json(site.rules)
 
 
@@ -66,7 +66,7 @@ def as_json(rules: Rules) -> dict[str, Any]:
 
 
 def checked(rules: Rules) -> Rules:
-    """The rules, with blanks and repeats gone; Invalid says which of them makes no sense."""
+    """The rules without spaces around them and duplicates. Raises Invalid with the rule that makes no sense."""
     for network in rules.own_networks:
         try:
             ipaddress.ip_network(network, strict=False)
@@ -109,7 +109,7 @@ def checked(rules: Rules) -> Rules:
 
 
 def _check_patterns(rules: Rules) -> None:
-    """Compile all patterns together, once; Invalid names the field of the one that cannot be used."""
+    """Compile all patterns together, once. Raises Invalid with the field of the unusable one."""
     lists = [(name, getattr(rules, name)) for name in ("apart", "left_out", "search_hosts", "crawlers")]
     lists += [("page_types", one.patterns) for one in rules.page_types]
     lists += [("query_groups", one.patterns) for one in rules.query_groups]
@@ -126,7 +126,7 @@ def _check_patterns(rules: Rules) -> None:
 
 
 def _host(values: str) -> str:
-    """A host as someone writes it: with a scheme or without."""
+    """A host as people write it, with a scheme or without."""
     host = parts(normal(values if "//" in values else f"https://{values.strip()}")).host
     if not re.fullmatch(r"[a-z0-9-]+(\.[a-z0-9-]+)+", host):
         raise Invalid(f"“{values}” is not a host.", "Write it as www.shop.example.", "former_hosts")

@@ -1,4 +1,4 @@
-"""Tokens of services, sealed where they are kept: who has the database alone, or a copy of it, has no token."""
+"""Encrypted service tokens: the database alone, or a copy of it, reveals no token."""
 
 import base64
 import hashlib
@@ -16,12 +16,12 @@ def _seal() -> Fernet:
 
 
 def sealed(text: str) -> str:
-    """A text that only the key next to the database opens; empty stays empty."""
+    """A text that only the key next to the database can decrypt; empty stays empty."""
     return MARK + _seal().encrypt(text.encode()).decode() if text else ""
 
 
 def opened(kept: str) -> str:
-    """What was sealed, or a text from before anything was; empty where the key is another one than that of the seal."""
+    """The decrypted text, or a text from before encryption; empty where the key does not match."""
     if not kept.startswith(MARK):
         return kept
     try:

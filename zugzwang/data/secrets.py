@@ -1,11 +1,11 @@
-"""Secrets that are in an address or a header: made once, kept as a digest, looked up by it."""
+"""Secrets in addresses and headers: created once, stored as a digest, found by it."""
 
 import hashlib
 import secrets
 
 
 def new_secret() -> str:
-    """256 random bits, as letters that are in addresses."""
+    """256 random bits, as characters allowed in addresses."""
     return secrets.token_urlsafe(32)
 
 

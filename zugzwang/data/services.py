@@ -1,4 +1,4 @@
-"""Where a service that holds a source of a site may be."""
+"""Which services can provide a source of a site."""
 
 from urllib.parse import urlsplit
 
@@ -9,7 +9,7 @@ ADDRESS_MAX = 500
 
 
 def check_service(source: str, address: str) -> None:
-    """Invalid where no service holds such a source, or none can be at such an address."""
+    """Raises Invalid where no service provides such a source, or none can be at this address."""
     parts = urlsplit(address)
     if source not in SERVED:
         raise Invalid(f"“{source}” is not a kind of data for services.", f"Sources: {', '.join(SERVED)}.", "source")

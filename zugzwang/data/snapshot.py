@@ -1,7 +1,7 @@
-"""A snapshot: a site as its facts and rules are at one version. The one door to blocks and to what is derived from them.
+"""A snapshot: a site's facts and rules at one version. The only access to blocks and everything derived from them.
 
-Everything a snapshot gives is kept under its version (cache.py) and shared by all processes of the machine. What people
-decide – decisions, moves, events – is no part of it: it is joined afterwards (decided.py).
+Everything from a snapshot is cached under its version (cache.py) and shared by all processes of the machine. People's
+decisions, moves and events are not part of it: they are joined afterwards (decided.py).
 """
 
 from datetime import date, datetime, timedelta
@@ -65,7 +65,7 @@ TEXT_LETTERS = 4_000
 
 
 class Part(NamedTuple):
-    """The part of the facts that is looked at: devices and countries by their codes; none named: all of them."""
+    """The selected part of the facts: devices and countries by code; empty means all."""
 
     devices: tuple[int, ...] = ()
     countries: tuple[int, ...] = ()
@@ -75,7 +75,7 @@ WHOLE = Part()
 
 
 class Setting(NamedTuple):
-    """What the numbers of a site depend on next to its facts: brand patterns, a curve set by hand, the part looked at."""
+    """What a site's numbers depend on besides its facts: brand patterns, a curve set by hand, the selected part."""
 
     patterns: tuple[str, ...] = ()
     points: tuple[tuple[float, float], ...] = ()
@@ -83,14 +83,15 @@ class Setting(NamedTuple):
 
 
 class PageMap(NamedTuple):
-    """`to[id]` is the id under which a page counts, LEFT_OUT where it counts nowhere; None where every page represents itself.
-    `texts`: id, text of pages whose address differs from that of their id."""
+    """`to[id]` is the id under which a page counts, LEFT_OUT where it counts nowhere; None where no pages are merged. `texts`:
+    id, text of pages whose address differs from that of their id.
+    """
 
     to: np.ndarray[Any, np.dtype[np.uint32]] | None
     texts: pl.DataFrame
 
     def cleaned(self, facts: pl.DataFrame) -> pl.DataFrame:
-        """Facts as they count: pages by the ids they fold into, those left out gone. Repeats are left to whoever adds up."""
+        """Facts as they count: pages by the ids they merge into, without excluded ones. Callers sum repeated keys."""
         if self.to is None or "page" not in facts.columns:
             return facts
         counted = facts.with_columns(pl.Series("page", self.to[facts["page"].to_numpy()]))
@@ -125,7 +126,7 @@ class Snapshot:
 
     @kept
     def days(self) -> list[date]:
-        """The days with search facts, in order, of the finest grain that has any."""
+        """The days with search facts, in order, from the finest grain that has any."""
         for grain in SEARCH_GRAINS:
             current = read_days(self.site, grain)
             if current:
@@ -139,18 +140,19 @@ class Snapshot:
 
     @kept
     def spans_of(self, grain: str) -> list[Period]:
-        """The spans of which one grain has totals, the one that ends last first."""
+        """The spans with totals of one grain, latest end first."""
         return read_spans(self.site, GRAINS[grain])
 
     @kept
     def spans(self) -> list[Period]:
-        """The spans of which any search grain has totals, the one that ends last first."""
+        """The spans with totals of any search grain, latest end first."""
         every = {span for grain in SEARCH_GRAINS for span in self.spans_of(grain.name)}
         return sorted(every, key=lambda span: (span.last, span.first), reverse=True)
 
     def usual_period(self) -> Period | None:
-        """What is looked at where nothing is asked for: the last whole weeks of days, else the newest span; None without
-        search facts. Days of the site as a whole list nothing: totals of queries or pages come before them."""
+        """The default period: the last whole weeks of days, otherwise the newest span; None without search facts. Daily facts
+        of the whole site list nothing, so totals of queries or pages come before them.
+        """
         listed = next((current for grain in LISTED.values() if (current := self.days_of(grain.name))), None)
         spans = self.spans()
         if listed is None and spans:
@@ -159,13 +161,13 @@ class Snapshot:
         return default_period(current[0], current[-1]) if current else None
 
     def by_day(self, period: Period) -> bool:
-        """Whether a period's facts are known by day; else they are the totals of a span, or there are none."""
+        """Whether a period's facts are known by day; otherwise they are totals of a span, or there are none."""
         if not self.days() and self.spans():
             return False  # totals of the site as a whole may be all that there is, and list nothing
         return not self.of_span(LISTED[self.finest(period)], period)
 
     def of_span(self, grain: Grain, period: Period) -> bool:
-        """Whether a grain's facts of a period are totals: where days cover it, they are used."""
+        """Whether a grain's facts of a period are totals; days that cover it take precedence."""
         return period in self.spans_of(grain.name) and bool(period.missing(self.days_of(grain.name)))
 
     def has(self, grain: Grain, period: Period) -> bool:
@@ -173,12 +175,12 @@ class Snapshot:
         return self.of_span(grain, period) or any(period.first <= day <= period.last for day in self.days_of(grain.name))
 
     def finest(self, period: Period) -> ListedBy:
-        """What can be listed of a period at its finest; rows where it has nothing."""
+        """The finest grain that can be listed for a period; rows where it has no data."""
         return next((by for by, grain in LISTED.items() if self.has(grain, period)), "row")
 
     @kept
     def sudden(self, period: Period) -> list[date]:
-        """The days of a period that look cut short next to those around them (core.soundness)."""
+        """The days of a period that look truncated (core.soundness)."""
         if not self.by_day(period):
             return []
         facts = self.rows(PAGE_QUERY, period, columns=("day", "page", "query", "clicks"))
@@ -193,16 +195,17 @@ class Snapshot:
 
     @kept
     def facts(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
-        """Page × query facts as they count under the site's rules: pages folded, those left out gone. `device` is in them where
-        the data tell any. By query `page` is 0 in them, by page `query` is: from the totals of queries or pages where the site
-        has them, else from its rows."""
+        """Page × query facts under the site's rules: pages merged, excluded ones gone. They include `device` where the data
+        have it. By query `page` is 0, by page `query` is: from the totals of queries or pages where the site has them,
+        otherwise from its rows.
+        """
         grain = LISTED[by] if self.has(LISTED[by], period) else PAGE_QUERY
         rows = self.rows(grain, period, part)
         whole = {"query": "page", "page": "query"}.get(by)
         return rows if whole is None else rows.with_columns(pl.lit(0, dtype=pl.UInt32).alias(whole))
 
     def rows(self, grain: Grain, period: Period | None, part: Part = WHOLE, columns: tuple[str, ...] = ()) -> pl.DataFrame:
-        """Facts of any search grain as they count, for a part of them; `columns`: those wanted, all but the country by
+        """Facts of any search grain under the site's rules, for a part of them; `columns`: all except the country by
         default."""
         wanted = list(columns or (name for name in grain.schema.names() if name != "country"))
         chosen = {"device": part.devices, "country": part.countries}
@@ -223,12 +226,12 @@ class Snapshot:
 
     @kept
     def sums(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
-        """Sums of what is listed: page, query, clicks, impressions, position, ctr."""
+        """Sums of the listed rows: page, query, clicks, impressions, position, ctr."""
         return add_up(self.facts(period, part, by), ROW)
 
     @kept
     def split(self) -> dict[str, list[int]]:
-        """The devices and countries that the search facts of the last days (or the newest span) tell, by their codes."""
+        """The devices and countries in the search facts of the last days (or the newest span), by code."""
         usual = self.usual_period()
         if usual is None:
             return {"device": [], "country": []}
@@ -240,15 +243,14 @@ class Snapshot:
 
     @kept
     def visits(self, period: Period) -> pl.DataFrame:
-        """Visits of a period, pages as they count; of totals, `day` is the last of the span."""
+        """Visits of a period, by merged page; for totals, `day` is the last of the span."""
         if self.of_span(VISITS, period):
             return self.page_map().cleaned(read_span(self.site, VISITS, period, VISITS.schema.names()))
         return self.page_map().cleaned(counted(read_facts(self.site, VISITS, period), period))
 
     @kept
     def searches(self, period: Period, part: Part = WHOLE) -> pl.DataFrame | None:
-        """How often each query was searched in a period, where volumes are known (core.volumes); None where the site has
-        none."""
+        """How often each query was searched in a period (core.volumes); None for a site without volumes."""
         volumes = read_facts(self.site, VOLUMES)
         if part.countries:
             volumes = volumes.filter(pl.col("country").is_in(list(part.countries)))
@@ -263,8 +265,9 @@ class Snapshot:
 
     @kept
     def appraisal(self, period: Period, setting: Setting, by: ListedBy = "row") -> Appraisal:
-        """What is listed of a period next to the site's curves. A part of the facts is compared with the curves of all of them,
-        and queries and pages against the curves of rows, where the site has rows."""
+        """The listed rows of a period with the site's curves. A part of the facts uses the curves of all facts, and queries
+        and pages use those of rows, where the site has rows.
+        """
         has_rows = self.has(PAGE_QUERY, period)
         if by == "page" and has_rows:
             return appraise_pages(self.facts(period, setting.part, by), self.appraisal(period, setting))
@@ -281,23 +284,23 @@ class Snapshot:
 
     @kept
     def results(self) -> pl.DataFrame:
-        """The newest captured SERP of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
+        """The newest SERP capture of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
         return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "rank")
 
     def with_own(self, blocks: pl.DataFrame) -> pl.DataFrame:
-        """Captured blocks, and whether each is the site's own by its address."""
+        """Captured blocks, with whether each is the site's own by its address."""
         paths = [path_of(pl.col("address"), host) for host in hosts_of(self.site)]
         own = pl.any_horizontal(path.str.starts_with("/") & ~path.str.starts_with("//") for path in paths)
         return blocks.with_columns(own=own.fill_null(False))
 
     @kept
     def result_ranks(self) -> pl.DataFrame:
-        """Where the site's own is on each of them (core.results.blocks.places)."""
+        """Where the site ranks in each capture (core.results.blocks.places)."""
         return places(self.results())
 
     @kept
     def shown_titles(self) -> dict[int, dict[int, tuple[str | None, str | None]]]:
-        """Titles and snippets of the site as the newest captures show them: page → query → (title, snippet)."""
+        """The site's titles and snippets in the newest captures: page → query → (title, snippet)."""
         own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").select("query", "address", "title", "snippet")
         result: dict[int, dict[int, tuple[str | None, str | None]]] = {}
         for query, page, title, snippet in self._with_pages(own).select("query", "page", "title", "snippet").iter_rows():
@@ -305,14 +308,15 @@ class Snapshot:
         return result
 
     def _with_pages(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """Rows with an address of the site, with the page that it counts as; those of no known page are left out."""
+        """Rows with an address of the site, with the page that it counts as; rows without a known page are left out."""
         known = self.pages().select("page", plain="address")
         return self._with_plain(rows.drop_nulls("address")).join(known, on="plain", how="inner", maintain_order="left")
 
     @kept
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
-        """What each kind of block costs that is above the site's result, from the site's own rows: of each query its with most
-        impressions one."""
+        """The effect of each kind of SERP feature above the site's result, from the site's own rows: for each query the row
+        with the most impressions.
+        """
         rows, above, kinds = self._captured_rows(period, setting)
         current = self.appraisal(period, setting)
         clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
@@ -320,8 +324,9 @@ class Snapshot:
 
     @kept
     def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
-        """What the blocks above the site's result leave of a query's clicks: query, factor; None where no SERP is known, or a
-        part of the facts is looked at, for a page is captured for all."""
+        """The share of a query's clicks that features above the site's result leave: query, factor. None where no SERP is
+        captured, or only a part of the facts is selected, because a SERP is captured for everyone.
+        """
         if setting.part != WHOLE or self.results().is_empty():
             return None
         rows, above, _ = self._captured_rows(period, setting)
@@ -329,8 +334,9 @@ class Snapshot:
 
     @kept
     def results_above(self) -> pl.DataFrame:
-        """The organic results of others that are above the site's result on the newest captures, or all where the site's own is
-        none: query, place, address, plain (the address in normal form), title, snippet."""
+        """Other sites' organic results above the site's in the newest captures, or all where the site has none: query, place,
+        address, plain (the normalised address), title, snippet.
+        """
         results = self.results()
         first = pl.col("rank").filter(pl.col("own") & (pl.col("kind") == "organic")).min().over("query")
         above = (pl.col("rank") < first) | first.is_null()
@@ -338,7 +344,7 @@ class Snapshot:
         return self._with_plain(rows).select("query", "rank", "address", "plain", "title", "snippet")
 
     def others_on_results(self, places_most: int) -> pl.DataFrame:
-        """The organic results of others on the newest captures, and who holds the featured snippets: query, place, plain."""
+        """Other sites' organic results in the newest captures, and the holders of featured snippets: query, place, plain."""
         others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
         organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
         boxes = others.filter(pl.col("kind") == "featured snippet")
@@ -346,13 +352,14 @@ class Snapshot:
 
     @kept
     def fetched_above(self) -> pl.DataFrame:
-        """The pages of other sites that were fetched, by the columns of their grain; their addresses in normal form."""
+        """The fetched pages of other sites, in the columns of their grain, with normalised addresses."""
         return read_facts(self.site, ABOVE).sort("address")
 
     @kept
     def strengths(self) -> dict[str, int]:
-        """How many sites link to an address, of any site: the larger of what a table reports it and, of the site, what the
-        links from other sites add up to."""
+        """The referring domains of an address, of any site: the larger of the reported number and, for the site's own, the
+        count of loaded backlinks.
+        """
         rows = read_facts(self.site, STRENGTHS, columns=["address", "referring_domains"])
         known = dict(rows.iter_rows())
         own = self.referring_domains() or {}
@@ -364,8 +371,9 @@ class Snapshot:
 
     @kept
     def within_strength(self) -> pl.DataFrame:
-        """What is within our strength for each captured query with an organic result of the site: query, organic_rank, place
-        (to be reached), stronger (how many above are)."""
+        """The reachable position for each captured query with an organic result of the site: query, organic_rank, place
+        (reachable), stronger (how many pages above are stronger).
+        """
         known, above = self.strengths(), self.results_above()
         of_query: dict[int, list[int | None]] = {}
         for query, plain in above.select("query", "plain").iter_rows():
@@ -385,8 +393,7 @@ class Snapshot:
         return rows.with_columns(plain=pl.col("address").replace_strict(different, plain, return_dtype=pl.String))
 
     def _captured_rows(self, period: Period, setting: Setting) -> tuple[pl.DataFrame, Any, list[str]]:
-        """The with most impressions row of each query whose SERP shows the site's own, and which kinds of block are above
-        it."""
+        """The row with the most impressions of each query with a result of the site, and the kinds of feature above it."""
         rows = self.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("expected_clicks") > 0)
         most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
         shown = self.result_ranks().filter(pl.col("own_rank").is_not_null()).select("query", "above", "has_snippet")
@@ -404,11 +411,11 @@ class Snapshot:
         return read_names(self.site, words)
 
     def known_texts(self, words: Words, ids: pl.Series) -> pl.DataFrame:
-        """The texts of some ids (distinct), and of others where there are many: id, text."""
+        """The texts of some distinct ids, and possibly of others: id, text."""
         return texts_of(words, ids) if ids.len() <= NAMED_ONE_BY_ONE else self.texts(words)
 
     def matching(self, words: Words, text: str) -> pl.Series:
-        """Ids of the pages or queries that contain a text, letters' case ignored."""
+        """Ids of the pages or queries that contain a text, ignoring case."""
         if text.isascii():
             found_ids = ids_containing(self.site, words, text)
             to = self.page_map().to if words is Page else None
@@ -418,14 +425,14 @@ class Snapshot:
         return found["id"]
 
     def page_texts(self, pages: pl.Series) -> pl.DataFrame:
-        """The addresses under which some pages count: id, text."""
+        """The addresses of pages as they count: id, text."""
         return self.known_texts(Page, pages.unique()).update(self.page_map().texts, on="id")
 
     def page_text(self, page: int) -> str:
         return str(dict(self.page_texts(pl.Series([page], dtype=pl.UInt32)).iter_rows())[page])
 
     def named(self, rows: pl.DataFrame, names: tuple[str, ...] = ("page", "query")) -> pl.DataFrame:
-        """The rows with the texts of pages and queries as `page` and `query`, their ids as `page_id` and `query_id`."""
+        """The rows with the texts of pages and queries as `page` and `query`, and their ids as `page_id` and `query_id`."""
         for name in names:
             ids = rows[name].unique()
             known = self.page_texts(ids) if name == "page" else self.known_texts(Query, ids)
@@ -436,7 +443,7 @@ class Snapshot:
     # --- pages --------------------------------------------------------------------------------------------------------
 
     def folds(self, rules: Rules | None = None) -> pl.DataFrame:
-        """Where each page's facts count, under other rules or those that are kept: id, counts_as, folded, reasons
+        """Where each page's facts count, under the stored rules or given ones: id, counts_as, folded, reasons
         (core.cleaning)."""
         return self._folds(rules or self.rules)
 
@@ -445,7 +452,7 @@ class Snapshot:
         return fold(self.texts(Page), self.site.address, rules, self._points_to())
 
     def folds_of(self, texts: pl.Series) -> pl.DataFrame:
-        """Where some addresses count, also those that the site does not know yet; columns as `folds`."""
+        """Where some addresses count, including unknown ones; columns as `folds`."""
         known = self.texts(Page)
         fresh = texts.filter(~texts.is_in(known["text"].implode()))
         numbers = pl.int_range(pl.len(), dtype=pl.UInt32) + int(known["id"].max() or 0) + 1  # type: ignore[arg-type]
@@ -479,14 +486,14 @@ class Snapshot:
 
     @kept
     def shown_pages(self) -> pl.Series:
-        """The addresses that count of all pages that search data tell of, sorted."""
+        """The merged addresses of all pages with search data, sorted."""
         counting = self.folds().filter(pl.col("counts_as") != LEFT_OUT)
         of_pages = [one for grain in (PAGE, PAGE_QUERY) for one in (grain, OF_SPANS[grain.name])]
         shown = pl.concat([read_facts(self.site, grain, columns=["page"])["page"].unique() for grain in of_pages]).unique()
         return counting.filter(pl.col("id").is_in(shown.implode()))["folded"].unique().sort()
 
     def exempt_types(self, what: str) -> list[str]:
-        """The page types that are exempt from judgement by bounces ("bounce") or by queries ("queries")."""
+        """The page types exempt from judgement by bounces ("bounce") or by queries ("queries")."""
         return [one.name for one in self.rules.page_types if what in one.exempt]
 
     @kept
@@ -499,15 +506,15 @@ class Snapshot:
 
     @kept
     def crawled(self) -> pl.DataFrame:
-        """What the crawl says of addresses, but for their texts; those that fold into one page are distinguished still."""
+        """Crawl data by address, without texts; addresses that merge into one page are still separate."""
         columns = [name for name in CRAWL_PAGES.schema.names() if name not in ("main_text", "content")]
         return read_facts(self.site, CRAWL_PAGES, columns=columns)
 
     @kept
     def crawled_pages(self) -> pl.DataFrame:
-        """What the crawl says of each page that counts: page, status, title, heading (the first h1), headings (as "h2 Its
-        words"), description, how many of each (titles, descriptions), words, robots, canonical. Of addresses that fold into a
-        page, its own counts."""
+        """Crawl data of each page: page, status, title, heading (the first h1), headings (as "h2 Its words"), description, how
+        many of each (titles, descriptions), words, robots, canonical. Of merged addresses, the page's own counts.
+        """
         of_h1 = pl.element().filter(pl.element().str.starts_with("h1 "))
         known = self.crawled().with_columns(heading=pl.col("headings").list.eval(of_h1).list.first().str.slice(3))
         columns = [
@@ -516,15 +523,16 @@ class Snapshot:
         return self.pages().join(known, on="address", how="inner").select("page", *columns)
 
     def main_texts(self) -> pl.DataFrame:
-        """The beginning of the main text of each page that counts: page, main_text."""
+        """The beginning of the main text of each page: page, main_text."""
         rows = read_facts(self.site, CRAWL_PAGES, columns=["address", "main_text", "content"])
         plain = pl.col("content").str.slice(0, TEXT_LETTERS).str.replace_all(CONTENT_SIGNS, " ")
         text = pl.coalesce(plain, pl.col("main_text").str.slice(0, TEXT_LETTERS)).alias("main_text")
         return self.pages().join(rows, on="address").select("page", text)
 
     def contents(self, pages: pl.Series | None = None) -> pl.DataFrame:
-        """What each page that counts says, in pieces (core.pages.content): page, title, content. Where a table of a crawl was
-        loaded, its main heading and text; of a page whose text the table does not have, nothing is known."""
+        """The content of each page in pieces (core.pages.content): page, title, content. From a loaded crawl table: its main
+        heading and text; a page without text in that table has none.
+        """
         columns = ["address", "title", "headings", "main_text", "content"]
         wanted = self.pages() if pages is None else self.pages().filter(pl.col("page").is_in(pages.implode()))
         rows = wanted.join(read_facts(self.site, CRAWL_PAGES, columns=columns), on="address").sort("page")
@@ -539,12 +547,12 @@ class Snapshot:
 
     @kept
     def page_words(self) -> Texts:
-        """The words of all pages that count and whose texts are known, for phrases to be looked for in them."""
+        """The words of all pages with known text, for searching phrases."""
         return read_texts(self.contents(), self.rules.language)
 
     @kept
     def said_above(self) -> dict[int, tuple[float, float]]:
-        """How often the competing pages say each query, exactly, in 1,000 words: query → (median, upper quartile)."""
+        """How often the competing pages mention each query exactly, in 1,000 words: query → (median, upper quartile)."""
         above = self.fetched_above()
         pages = above.with_row_index("page").select("page", "title", "content").drop_nulls("content")
         if pages.is_empty():
@@ -562,8 +570,9 @@ class Snapshot:
 
     @kept
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:
-        """The stems of what some pages say – title, heading, the beginning of the main text – and of a sample of the others,
-        which says what all pages of the site say. Pages that were not crawled lack."""
+        """The stems of some pages' title, heading and beginning of text, and of a sample of the others, which shows what is
+        common on the site. Pages without a crawl are left out.
+        """
         known = self.crawled_pages().select("page", "title", "heading").sort("page")
         sampled = pl.int_range(pl.len()) % max(known.height // SAMPLED_PAGES, 1) == 0
         known = known.filter(sampled | pl.col("page").is_in(list(pages))).join(self.main_texts(), on="page", how="left")
@@ -572,18 +581,18 @@ class Snapshot:
 
     @kept
     def every_page_says(self) -> dict[int, Says]:
-        """What each page says where the fit to a query is looked for."""
+        """Each page's texts that the fit to a query is judged by."""
         return self.page_says(self.pages()["page"])
 
     def page_says(self, pages: pl.Series) -> dict[int, Says]:
-        """What some pages say where the fit to a query is looked for."""
+        """Some pages' texts that the fit to a query is judged by."""
         wanted = self.pages().filter(pl.col("page").is_in(pages.unique().implode()))
         known = wanted.join(self.crawled_pages(), on="page", how="left")
         rows = known.select("page", "address", "title", "heading").iter_rows()
         return {page: says(address, title, heading, self.rules.language) for page, address, title, heading in rows}
 
     def query_stems(self, queries: pl.Series) -> dict[int, tuple[str, ...]]:
-        """The stems of some queries' words, function words left out."""
+        """The stems of some queries, without function words."""
         known = self.known_texts(Query, queries.unique())
         wanted = known.filter(pl.col("id").is_in(queries.unique().implode()))
         return {query: content_stems(text, self.rules.language) for query, text in wanted.iter_rows()}
@@ -594,7 +603,7 @@ class Snapshot:
         return pl.concat([rows.select(ROW), current], how="horizontal")
 
     def lacking_words(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """The rows (query, lacking) with the stems that their pages lack as the words of the queries that they come from."""
+        """The rows (query, lacking) with missing stems written as the words of their queries."""
         text_of = dict(self.known_texts(Query, rows["query"].unique()).iter_rows())
         frame = [
             [word for word in words_of(text_of.get(query, "")) if stem(word, self.rules.language) in (stems or ())]
@@ -606,9 +615,9 @@ class Snapshot:
 
     @kept
     def inner_links(self) -> pl.DataFrame:
-        """Links between the site's own pages: source and target – ids of the pages that their addresses count as, null where an
-        address is unknown –, from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of
-        links where that was loaded later."""
+        """Internal links: source and target – ids of the pages that their addresses count as, null for unknown addresses –,
+        from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of links that was loaded later.
+        """
         own = self.page_map().cleaned(self.texts(Page).select("text", page="id")).cast({"page": pl.UInt32})
         both = [one.select("text", "page") for one in (self.pages().select("page", text="address"), own)]
         known = pl.concat(both).unique("text", keep="first")
@@ -619,14 +628,14 @@ class Snapshot:
         return links.select("source", "target", "from_address", "to_address", "anchor", "in_body", "followed")
 
     def body_links_between(self, pairs: pl.DataFrame) -> dict[tuple[int, int], list[str]]:
-        """The anchors of the links in bodies from pages to others (source, target), where there are any."""
+        """The anchors of body links from pages to others (source, target)."""
         links = self.inner_links().filter(pl.col("in_body").fill_null(True))
         there = links.join(pairs.unique(), on=["source", "target"], how="semi")
         rows = there.group_by("source", "target").agg(pl.col("anchor").fill_null(""))
         return {(source, target): anchors for source, target, anchors in rows.iter_rows()}
 
     def _links_grain(self) -> Grain:
-        """The table that links are read from: of crawl and loaded table the one that came later, of those that have any."""
+        """The table that links are read from: the later one of crawl and loaded table that has any."""
         current = [grain for grain in (CRAWL_LINKS, PAGE_LINKS) if has_facts(self.site, grain)]
         if len(current) < 2:
             return next(iter(current), CRAWL_LINKS)
@@ -634,7 +643,7 @@ class Snapshot:
         return PAGE_LINKS if table and (crawl is None or table.made_at > crawl.made_at) else CRAWL_LINKS
 
     def _load_of(self, grain: Grain) -> Load | None:
-        """The last load that brought links. A crawl that was loaded as a table brings none."""
+        """The last load that brought links. A crawl loaded as a table brings none."""
         loads = Load.objects.filter(site=self.site, taken_back_at=None, source=grain.source)
         return (loads.filter(job__kind=Job.Kind.CRAWL) if grain is CRAWL_LINKS else loads).first()
 
@@ -644,20 +653,20 @@ class Snapshot:
         return load.made_at if load else None
 
     def crawl_read_at(self) -> datetime | None:
-        """When the site's pages were last read: by a crawl, or a table of one."""
+        """When the site's pages were last read, by a crawl or a crawl table."""
         load = Load.objects.filter(site=self.site, taken_back_at=None, source=CRAWL_PAGES.source).first()
         return load.made_at if load else None
 
     @kept
     def outer_links(self) -> pl.DataFrame:
-        """Links from other sites: from_address, page, address (that they lead to), anchor, followed."""
+        """Backlinks: from_address, page, address (the target), anchor, followed."""
         links = read_facts(self.site, LINKS, columns=["from_address", "page", "anchor", "followed"])
         rows = links.join(self.texts(Page).select(page="id", address="text"), on="page", how="left")
         return self.page_map().cleaned(rows.cast({"page": pl.UInt32}))
 
     @kept
     def referring_domains(self) -> dict[int, int] | None:
-        """How many other sites link to each page; None where the site has no links loaded."""
+        """The referring domains of each page; None without loaded backlinks."""
         links = self.outer_links()
         if links.is_empty():
             return None

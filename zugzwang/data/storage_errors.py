@@ -1,4 +1,4 @@
-"""Errors of the database and the disk, in words for the person whose request met them."""
+"""Errors of the database and the disk, as messages for the person whose request met them."""
 
 import errno
 
@@ -12,8 +12,9 @@ AWAY = ("08", "57", "53300", "no state")
 
 
 def storage_words(error: BaseException | None) -> tuple[str, str] | None:
-    """What is wrong and what to do where a database is locked, a disk full or read-only: nothing that was asked for is kept,
-    and all goes on by itself when that is over. None where the error is another one."""
+    """What is wrong and what to do where a database is locked, a disk full or read-only: nothing of the request is saved, and
+    all continues by itself when the problem is over. None for other errors.
+    """
     code = error.errno if isinstance(error, OSError) else _state(error)
     if code in BUSY:
         return "The database is busy with another change.", "Nothing was changed; try again in a minute."
@@ -28,7 +29,7 @@ def storage_words(error: BaseException | None) -> tuple[str, str] | None:
 
 
 def _state(error: BaseException | None) -> str | None:
-    """Which state a database is in, of those above, by an error of it."""
+    """Which of the states above a database error shows."""
     if not isinstance(error, DatabaseError):
         return None
     cause = error.__cause__

@@ -1,4 +1,4 @@
-"""What is thrown away by the clock: what no one can ask for any more, after the days that docs/operating.md names."""
+"""What the clock deletes: data that nothing uses any more, after the days in docs/operating.md."""
 
 import shutil
 from datetime import datetime, timedelta
@@ -16,7 +16,7 @@ SIGN_INS, TASKS, REFUSED_ROWS, TAKEN_BACK, DELETED, EXPORTS = (timedelta(days=on
 
 
 def _sweep_exports(now: datetime) -> int:
-    """Folders of exports whose process was killed."""
+    """Export folders of killed processes."""
     old = [
         one
         for pattern in (".export-*", ".archive-*")
@@ -29,7 +29,7 @@ def _sweep_exports(now: datetime) -> int:
 
 
 def sweep(now: datetime) -> dict[str, int]:
-    """Throw away what is past its days; how many of each went."""
+    """Delete what is past its retention; returns the number of each kind."""
     ended = Job.objects.filter(ended_at__lt=now - REFUSED_ROWS)
     gone = {
         "sessions": Session.objects.filter(expire_date__lt=now).delete()[0],

@@ -1,6 +1,6 @@
-"""The topics of a site: its queries put together, and what people changed about that.
+"""The topics of a site: its queries in groups, and people's edits.
 
-The communities depend on the facts alone and are kept with a snapshot; edits are applied when topics are asked for.
+Communities depend on facts only and are cached with a snapshot; edits are applied on request.
 """
 
 from dataclasses import dataclass
@@ -27,8 +27,9 @@ YEAR = timedelta(days=364)
 
 @dataclass(frozen=True)
 class QueryGraph:
-    """`queries`: query (id), searches (a month; null: not known), shown (times a month), community – the most searched first,
-    so a place is a rank. `kept`: their ties, by place."""
+    """`queries`: query (id), searches (a month; null: unknown), shown (impressions a month), community – most searched first,
+    so an index is a rank. `kept`: their ties, by index.
+    """
 
     queries: pl.DataFrame
     held: Ties
@@ -36,8 +37,9 @@ class QueryGraph:
 
 @dataclass(frozen=True)
 class Topics:
-    """`queries`: query, topic (the id of its most searched query), searches, shown; dropped topics are left out. `names`: by
-    topic, as people gave them; the others are named by their most searched query."""
+    """`queries`: query, topic (the id of its most searched query), searches, shown; without dropped topics. `names`: names
+    given by people; other topics are named after their most searched query.
+    """
 
     queries: pl.DataFrame
     names: dict[int, str]
@@ -45,7 +47,7 @@ class Topics:
 
 @kept
 def query_graph(snapshot: Snapshot) -> QueryGraph:
-    """All queries that were shown in the last year or have a volume, the 200,000 most searched, with their ties."""
+    """All queries with impressions in the last year or a volume, the 200,000 most searched, with their ties."""
     year = _year(snapshot)
     grain: Grain = QUERY if year and not snapshot.has(PAGE_QUERY, year) else PAGE_QUERY
     rows = snapshot.rows(grain, year) if year else grain.schema.to_frame()
@@ -83,8 +85,9 @@ MONTHS = [str(month) for month in range(1, 13)]
 
 @kept
 def monthly_volumes(snapshot: Snapshot) -> pl.DataFrame:
-    """How often each query is searched in each month of a year: query, "1" … "12". From volumes, countries added up, the same
-    month of several years averaged; a mean of the year represents months that are not reported."""
+    """How often each query is searched in each calendar month: query, "1" … "12". From volumes, summed over countries and
+    averaged over years; a yearly average fills months that are not reported.
+    """
     volumes = read_facts(snapshot.site, VOLUMES)
     by_month = volumes.group_by("query", "month").agg(pl.col("searches").sum())
     yearly = by_month.filter(pl.col("month").is_null()).select("query", mean="searches")
@@ -106,7 +109,7 @@ def has_months(snapshot: Snapshot) -> bool:
 
 @kept
 def monthly_impressions(snapshot: Snapshot) -> pl.DataFrame | None:
-    """How often each query was shown in each calendar month, a day: query, "1" … "12". None with less than a year by day."""
+    """Impressions of each query in each calendar month, a day: query, "1" … "12". None with less than a year by day."""
     year = _year(snapshot)
     if year is None or not snapshot.by_day(year) or (snapshot.days()[-1] - snapshot.days()[0]) < YEAR:
         return None
@@ -133,13 +136,13 @@ def topic_edits(site: Site) -> list[Edit]:
 
 
 def edits_version(site: Site) -> int:
-    """What changes with every edit of the site's topics; 0 without any."""
+    """A number that changes with every edit of the site's topics; 0 without any."""
     stored = TopicEdit.objects.filter(site=site).aggregate(last=Max("id"), number=Count("id"))
     return int((stored["last"] or 0) * 10_000 + stored["number"])
 
 
 def topics_of(snapshot: Snapshot) -> Topics:
-    """The topics as they are now, what people changed applied."""
+    """The current topics, with edits applied."""
     return _topics(snapshot, tuple(topic_edits(snapshot.site)))
 
 
@@ -164,7 +167,7 @@ def topic_names(snapshot: Snapshot) -> dict[int, str]:
 
 
 def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:
-    """The queries of the topics of these names: none of a topic that was dropped. KeyError names one that never was."""
+    """The queries of the topics with these names; empty for a dropped topic. Raises KeyError with a name that never existed."""
     current = topics_of(snapshot).queries
     of_query = dict(current.select("query", "topic").iter_rows())
     wanted = [of_query.get(_query_named(snapshot.site, name)) for name in names]
@@ -172,8 +175,9 @@ def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:
 
 
 def _query_named(site: Site, name: str) -> int:
-    """A query of the topic that has or had a name: people's names first, then that of the query itself. So a kept address still
-    leads to a topic that was renamed or joined since."""
+    """A query of the topic that has or had a name: people's names first, then the query itself. So a saved address still leads
+    to a topic that was renamed or merged since.
+    """
     for edit in reversed(topic_edits(site)):
         if edit.kind == "name" and edit.name == name:
             return edit.queries[0]

@@ -1,4 +1,4 @@
-"""Whether all that is kept is sound: the database file, every block, every load's own rows, every reference."""
+"""Whether all stored data are intact: the database file, every block, every load's rows, every reference."""
 
 import io
 from collections.abc import Iterator
@@ -17,7 +17,7 @@ NAMES: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
 
 @dataclass(frozen=True)
 class Fault:
-    """What is wrong and where; `mended`: it was made again of the loads' own rows."""
+    """What is wrong and where; `mended`: it was rebuilt from the loads' own rows."""
 
     where: str
     what: str
@@ -32,7 +32,7 @@ class Checked:
 
 
 def verify(sites: list[Site]) -> Checked:
-    """Look at all that is kept of some sites. A damaged block is made again where its loads hold its rows."""
+    """Check all stored data of some sites. A damaged block is rebuilt where its loads have its rows."""
     faults = list(_of_the_file())
     blocks = parts = 0
     for site in sites:

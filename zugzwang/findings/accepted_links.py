@@ -1,4 +1,4 @@
-"""The links that were taken from the plan, by page to edit, and whether they were set."""
+"""Accepted links by page to edit, and whether they were set."""
 
 from typing import Any
 
@@ -52,7 +52,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _of_pages(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Links on or to the pages asked for."""
+    """Links on or to the requested pages."""
     wanted = view.chosen(pl.DataFrame({"page": pl.concat([rows["from"], rows["to"]]).unique()}))["page"]
     return rows.filter(pl.col("from").is_in(wanted.implode()) | pl.col("to").is_in(wanted.implode()))
 

@@ -1,4 +1,4 @@
-"""Breaks of pages, sections and the site; cliffs and the events near them; spells out of the results."""
+"""Breaks of pages, sections and the site; cliffs and nearby events; drop-outs."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -42,7 +42,7 @@ def weeks_of(period: Period) -> list[date]:
 
 
 def find_breaks(view: View) -> Found:
-    """The breaks in whole weeks, and the spells in which pages were out of the results."""
+    """The breaks over whole weeks, and the spells in which pages were out of the results."""
     level, weeks = view.asked.level, weeks_of(view.period)
     if not view.by_day:
         return Found(pl.DataFrame(schema=_schema(level)), {"weeks": 0, "series": 0}, [sentences.NEEDS_DAYS], NOTHING)
@@ -83,7 +83,8 @@ def _schema(level: Level) -> dict[str, Any]:
 
 def weekly(view: View, level: Level) -> pl.DataFrame:
     """Clicks and impressions of each page, section or the site by week: name, week, clicks, impressions. From the grain that
-    knows queries without a name too, where the site has it and no query is left out."""
+    includes anonymised queries, where the site has it and no query is filtered out.
+    """
     whole_site = level == "site" and not view.some_queries_only and view.pages is None
     if whole_site and view.snapshot.has(DAY, view.period):
         facts = view.snapshot.rows(DAY, view.period, view.setting.part, ("day", "clicks", "impressions"))
@@ -172,14 +173,14 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:
-    """The pages that were out of the results, since when and until when, the latest first."""
+    """The pages that were out of the results, with the first and last week, latest first."""
     names, shown = by_weeks(by_week.select("name", "week", count="impressions"), weeks)
     spells = [(page, *spell) for page, series in zip(names, shown, strict=True) for spell in spells_out(series, weeks)]
     return sorted(spells, key=lambda one: (one[1], one[0]), reverse=True)
 
 
 def over_all_weeks(view: View) -> View:
-    """The view over all whole weeks that the site has, whatever its period."""
+    """The view over all whole weeks of the site, whatever its period."""
     days = view.snapshot.days()
     if not days:
         return replace(view, before=None)

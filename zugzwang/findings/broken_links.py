@@ -1,4 +1,4 @@
-"""Links that lead wrong, and anchors that say nothing or mean another page."""
+"""Links with wrong targets, and anchors without meaning or about another page."""
 
 from typing import Any
 
@@ -22,7 +22,7 @@ from zugzwang.findings.view import Asked, View
 def _faults(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """Every fault, what leads wrong first."""
+    """Every problem, wrong targets first."""
     links, crawled = snapshot.inner_links(), snapshot.crawled()
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     texts = dict(snapshot.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())

@@ -27,8 +27,9 @@ COLUMN_OF: dict[By, str] = {
 
 
 def find_change(view: View) -> Found:
-    """The change of clicks in its parts, most lost first. Invalid without a comparison, NotFound without data to compare
-    with."""
+    """The change of clicks in its parts, largest loss first. Raises Invalid without a comparison, NotFound without data to
+    compare with.
+    """
     by: By = view.asked.by if view.asked.by and view.asked.by != "row" else "page"
     rows = changed_rows(view)
     totals = totals_changed(view, by)
@@ -39,7 +40,7 @@ def find_change(view: View) -> Found:
 
 
 def changed_rows(view: View) -> pl.DataFrame:
-    """The change of each page × query row that is looked at (core.change)."""
+    """The change of each selected page × query row (core.change)."""
     if view.before is None and not view.by_day:
         raise Invalid(
             "There are no totals of an earlier span to compare with.",
@@ -55,7 +56,7 @@ def changed_rows(view: View) -> pl.DataFrame:
 
 
 def rows_changed(view: View, grain: Grain, of_rows: pl.Expr = EVERY_ROW) -> pl.DataFrame:
-    """The change of rows of a grain that has facts of both periods, over the days that have a counterpart."""
+    """The change of rows of a grain with facts of both periods, over comparable days."""
     by = next(by for by, listed in LISTED.items() if listed is grain)
     periods = view.like(grain)
     if periods is None:
@@ -78,8 +79,9 @@ def _why_no_totals(view: View, by: By) -> str:
 
 
 def totals_changed(view: View, by: By) -> pl.DataFrame | None:
-    """Clicks of each page, query or the site in both periods; None where they are not known for either, or where only some
-    queries or pages are looked at."""
+    """Clicks of each page, query or the site in both periods; None where they are unknown for either, or where queries or
+    pages are filtered.
+    """
     grain = _TOTALS[by]
     if (view.some_queries_only and grain is not QUERY) or (view.pages is not None and grain is not PAGE):
         return None
@@ -111,7 +113,7 @@ def _named_totals(view: View, totals: pl.DataFrame | None, by: By) -> pl.DataFra
 
 
 def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
-    """The rows with `name`, what they are added up by."""
+    """The rows with `name`, the column that they are summed by."""
     if by in ("page", "query"):
         return rows.with_columns(name=pl.col(by))
     if by == "site":
@@ -126,7 +128,7 @@ def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
 
 
 def whole_of(rows: pl.DataFrame) -> dict[str, Any]:
-    """The parts of rows added up."""
+    """The parts of rows summed."""
     return {name: float(rows[name].sum()) for name in ("clicks_before", "clicks_after", *PART_NAMES, "demand")}
 
 

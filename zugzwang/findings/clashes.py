@@ -1,4 +1,6 @@
-"""Clashes: queries that the site's own pages compete for, who should lead, what to do, and whether what was decided kept."""
+"""Clashes: queries that the site's own pages compete for, the suggested lead, what to do, and whether earlier decisions
+lasted.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -47,7 +49,7 @@ class ContenderShown(TypedDict):
 
 @dataclass(frozen=True)
 class Held:
-    """The clashes of a period with what is proposed: `leads`: query → (lead, reasons, resolution, why)."""
+    """The clashes of a period with proposals: `leads`: query → (lead, reasons, resolution, why)."""
 
     clashes: Clashes
     leads: dict[int, tuple[int, tuple[str, ...], str, str]]
@@ -55,7 +57,7 @@ class Held:
 
 @kept
 def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Clashes:
-    """The clashes over queries without brand."""
+    """The clashes over non-brand queries."""
     of_brand = snapshot.branded(setting.patterns)
     facts = snapshot.facts(period, setting.part)
     if of_brand.len():
@@ -70,7 +72,7 @@ def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impress
 
 @kept
 def cached_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
-    """The clashes, with what is proposed for each."""
+    """The clashes, with the proposals for each."""
     found = clashes_in(snapshot, period, setting, min_impressions)
     return Held(found, _proposed(snapshot, period, setting, found))
 
@@ -78,8 +80,9 @@ def cached_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_imp
 def _people(
     snapshot: Snapshot, period: Period, part: Part, contenders: pl.DataFrame, facts: pl.DataFrame
 ) -> pl.DataFrame | None:
-    """To whom the contenders are shown, by device and country; None where the facts tell neither. Facts by page and query are
-    read without countries: where those are reported, they are read once more."""
+    """The devices and countries of the contenders; None where the facts have neither. Facts by page and query are read without
+    countries; where those are reported, they are read again with them.
+    """
     fought = pl.col("query").is_in(contenders["query"].unique().implode())
     if snapshot.split()["country"]:
         facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
@@ -92,7 +95,7 @@ def _people(
 
 
 def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
-    """Contenders with their fit, whether they are listings, and whether the query is their subject."""
+    """Contenders with their fit, whether they are listings, and whether they are about the query."""
     fitting = snapshot.fits(contenders.select(ROW)).select(*ROW, "fit")
     rows = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
         listings(snapshot), on="page", how="left", maintain_order="left"
@@ -127,7 +130,7 @@ def _proposed(
 
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
-    """What speaks for each contender of each clash, the most impressions first."""
+    """The criteria of each contender of each clash, most impressions first."""
     conversions, links = conversions_of(snapshot, period), snapshot.referring_domains()
     result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
@@ -139,7 +142,7 @@ def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int,
 
 
 def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[int, int], tuple[int, int]]:
-    """Of each pair (lead, other) the other's clicks in all, and those from queries for which the lead is not shown."""
+    """For each pair (lead, other) the other's total clicks, and those from queries that the lead does not rank for."""
     kinds = {"lead": pl.UInt32, "other": pl.UInt32}
     distinct = pl.DataFrame(list(dict.fromkeys(pairs)), schema=kinds, orient="row")
     clicks = rows.select("page", "query", "clicks")
@@ -191,20 +194,20 @@ def contenders_in(view: View) -> pl.DataFrame:
 
 
 def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The clashes of which a contender lies in the pages, or whose query is among those, that are asked for."""
+    """The clashes with a contender among the requested pages, or whose query is requested."""
     chosen = view.chosen(contenders_in(view).select("query", "page"))
     return rows.filter(pl.col("query").is_in(chosen["query"].unique().implode()))
 
 
 def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """A double costs nothing, so no evidence is asked of it."""
+    """A double costs nothing, so it needs no evidence."""
     return rows.filter(
         pl.col("evidence").cast(pl.String).is_in(list(view.asked.evidence)) | (pl.col("kind") == "double listing")
     )
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The clashes with their contenders, why each is of its kind, and what was decided."""
+    """The clashes with their contenders, the reasons for their kind, and earlier decisions."""
     wanted = contenders_in(view).filter(pl.col("query").is_in(rows["query"].implode()))
     by_query: dict[int, list[Any]] = {}
     for row in view.snapshot.named(wanted, ("page",)).iter_rows(named=True):
@@ -234,7 +237,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
-    """The queries over which something was decided and that do not clash in the period."""
+    """Queries with a decision that do not clash in this period."""
     still = set(found.rows["query"])
     gone = {query: one for query, one in resolved(view.site).items() if query not in still}
     return [
@@ -244,7 +247,7 @@ def _no_longer(view: View, found: Found) -> list[dict[str, Any]]:
 
 
 def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
-    """What was decided about a clash, and whether it kept."""
+    """The decision about a clash, and whether it lasted."""
     if decision is None:
         return None
     status, since = standing(view, decision)
@@ -253,8 +256,9 @@ def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
 
 
 def standing(view: View, decision: Decision) -> tuple[str, date | None]:
-    """Whether the clash over a query is still contested after what was decided: "contested", "settled" (and since when),
-    "too early" (no whole stretch of four weeks has passed), or "accepted"."""
+    """Whether a query still clashes after a decision: "contested", "settled" (and since when), "too early" (fewer than four
+    whole weeks), or "accepted".
+    """
     if decision.choice == "accept" or decision.query_id is None:
         return "accepted", None
     contested = _contested(view.snapshot, decision.query_id, decision.decided_on, view.period, view.setting)
@@ -268,7 +272,7 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
 
 @kept
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
-    """Of each whole stretch after a day, whether a query was contested."""
+    """For each whole stretch after a day, whether a query clashed."""
     current = snapshot.days()
     last = current[-1] if current else decided_on
     result = []

@@ -1,4 +1,4 @@
-"""The competing pages: what is within our strength, and where the site's own lies outside their range."""
+"""The competing pages: which positions are within reach, and where the site's page lies outside their range."""
 
 from typing import Any
 
@@ -19,8 +19,7 @@ Facts = dict[str, float | bool | None]
 
 @kept
 def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
-    """What each page above the site's result has, of the queries with a capture: query → (address, facts), the uppermost
-    first."""
+    """The values of each page above the site's result, for captured queries: query → (address, facts), topmost first."""
     current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
     strengths, language = snapshot.strengths(), snapshot.rules.language
     above = snapshot.results_above()
@@ -37,7 +36,7 @@ def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
 
 
 def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
-    """What our page of each row has; `rows`: page, query, one row a query."""
+    """The values of the site's page of each row; `rows`: page, query, one row for each query."""
     contents = {page: content for page, _, content in snapshot.contents(rows["page"].unique()).iter_rows()}
     crawled = {row["page"]: row for row in snapshot.crawled_pages().iter_rows(named=True)}
     texts = dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
@@ -56,7 +55,7 @@ def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
 
 
 def find_pages_above(view: View) -> Found:
-    """Each captured query with an organic result of the site, next to the competing pages it; the most impressions first."""
+    """Each captured query with an organic result of the site, compared with the competing pages; most impressions first."""
     reach = view.snapshot.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
     rows = view.appraisal.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")

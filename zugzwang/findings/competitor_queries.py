@@ -1,4 +1,4 @@
-"""Query gaps: queries that bring the competing pages their visits, and whether the site's own ranks for them and says them."""
+"""Competitor queries: queries that bring competing pages visits, and whether the site ranks for them and mentions them."""
 
 from typing import Any
 
@@ -24,8 +24,9 @@ _SCHEMA: dict[str, Any] = {
 
 @kept
 def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
-    """Each of our pages next to each query that brings a page above it visits: once a query, at the page that it brings
-    most."""
+    """Each page of the site with each query that brings visits to a page above it: once for each query, at the page with the
+    largest number.
+    """
     won = read_facts(snapshot.site, PAGE_QUERIES)
     if won.is_empty():
         return pl.DataFrame(schema=_SCHEMA)
@@ -53,7 +54,7 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
 
 
 def name_of(address: str) -> str:
-    """The name of a site by its host: "https://www.river-club.example/x" → "riverclub"."""
+    """The name of a site from its host: "https://www.river-club.example/x" → "riverclub"."""
     host = address.partition("//")[2].partition("/")[0].removeprefix("www.")
     return host.rpartition(".")[0].rpartition(".")[2].replace("-", "")
 

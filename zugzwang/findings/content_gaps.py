@@ -1,4 +1,4 @@
-"""Pages to write: what is searched around the site's topics and no page of the site answers."""
+"""Content gaps: queries around the site's topics that no page of the site answers."""
 
 from typing import Any
 
@@ -30,7 +30,8 @@ def missing_pages(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
     """Every page to write: query (the most searched of its queries), topic_id, queries (their ids), number, ranking_queries,
-    searches (a month; how often the site's own is shown where no volume is known)."""
+    searches (a month; impressions where no volume is known).
+    """
     graph = query_graph(snapshot)
     ranked = graph.queries.select("query").with_row_index("place")
     rows = ranked.join(topics_of(snapshot).queries, on="query", how="left", maintain_order="left")
@@ -89,7 +90,7 @@ def find_missing(view: View) -> Found:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Its queries in words, what the page would go through, and why it is suggested."""
+    """Its queries, a suggested outline, and the reason for the suggestion."""
     snapshot = view.snapshot
     ids = rows["queries"].explode(empty_as_null=True).drop_nulls()
     texts = dict(snapshot.known_texts(Query, ids).iter_rows())

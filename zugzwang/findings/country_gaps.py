@@ -1,4 +1,4 @@
-"""Country gaps: where a query ranks worse than in other countries."""
+"""Country gaps: queries that rank worse in one country than in others."""
 
 from typing import Any
 
@@ -15,7 +15,7 @@ COLUMNS = ("day", "page", "query", "country", "clicks", "impressions", "position
 
 
 def find_country_gaps(view: View) -> Found:
-    """The gaps, the most impressions first."""
+    """The gaps, most impressions first."""
     facts = view.snapshot.rows(PAGE_QUERY, view.period, view.setting.part, COLUMNS)
     gaps, tested = country_gaps(view.without_brand(view.chosen(facts)), view.min_impressions)
     lacking = []

@@ -1,5 +1,4 @@
-"""What findings and drafts share: the terms of each captured query, and how far the competing pages and the site's own say
-them."""
+"""Shared by findings and drafts: the terms of each captured query, and their coverage on competing pages and the site's own."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -20,8 +19,9 @@ OWN_PAGES = 5  # of a query, the ones with most impressions ones
 
 @dataclass(frozen=True)
 class Drafting:
-    """`terms`: of each query with enough fetched pages above, the weightiest first. `competing`: query, plain, place, coverage.
-    `the site's own`: page, query, coverage, said (how often the page says each term, in their order)."""
+    """`terms`: for each query with enough fetched competing pages, highest score first. `competing`: query, plain, place,
+    coverage. `own`: page, query, coverage, said (the count of each term, in the order of `terms`).
+    """
 
     terms: dict[int, tuple[RelatedTerm, ...]]
     competing: pl.DataFrame
@@ -61,14 +61,14 @@ def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
 
 
 def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: pl.Series) -> pl.DataFrame:
-    """The pages that are shown most for some queries: page, query."""
+    """The pages with the most impressions for some queries: page, query."""
     rows = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0, pl.col("query").is_in(queries.implode()))
     rows = rows.sort("impressions", "page", descending=[True, False])
     return rows.group_by("query", maintain_order=True).head(OWN_PAGES).select("page", "query")
 
 
 def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus:
-    """Pages of other sites and the site's own together; of a large site a part of the site, with those that are asked about."""
+    """Pages of other sites and the site's own together; on a large site a sample, including the pages asked about."""
     pages = snapshot.pages()["page"].sort()
     some = pages.gather_every(max(pages.len() // BACKGROUND, 1))
     wanted = pl.concat([some, own.cast(pages.dtype)]).unique()
@@ -80,5 +80,5 @@ def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus
 
 
 def above_median(current: Drafting) -> pl.DataFrame:
-    """How much the middle page of the competing pages covers: query, coverage_above_median, competing_pages (count)."""
+    """The coverage of the median competing page: query, coverage_above_median, competing_pages (count)."""
     return current.competing.group_by("query").agg(coverage_above_median=pl.col("coverage").median(), competing_pages=pl.len())

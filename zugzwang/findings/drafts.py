@@ -1,4 +1,4 @@
-"""Drafts: what is being written, for which page and query, by whom."""
+"""Drafts in progress: page, query and writer."""
 
 from datetime import date
 from typing import Any
@@ -32,7 +32,7 @@ def _described(draft: Draft) -> dict[str, Any]:
 
 
 def find_drafts(view: View) -> Found:
-    """All drafts, open ones first, of each the latest changed first."""
+    """All drafts, open ones first, then by the latest change."""
     stored = Draft.objects.filter(site=view.site, dropped_at=None).select_related("page", "query", "user", "move")
     rows = pl.DataFrame([_described(one) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "changed_at", descending=[False, True])

@@ -1,4 +1,4 @@
-"""Answer boxes on captured SERPs: which could be taken, with what passage; the site's own, and those that were lost."""
+"""Featured snippets in captured SERPs: those that could be won, with what passage; the site's own, and lost ones."""
 
 from datetime import date
 from typing import Any, get_args
@@ -32,7 +32,7 @@ _SCHEMA: dict[str, Any] = {
 
 @kept
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
-    """Every query whose newest capture has an featured snippet, or whose box we kept before; the most to gain first."""
+    """Every query with a featured snippet in its newest capture, or that the site held before; largest gain first."""
     frame = snapshot.results().filter(pl.col("kind") == "featured snippet").unique("query", keep="first", maintain_order=True)
     lost = _lost_since(snapshot)
     wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
@@ -74,8 +74,7 @@ def _most_shown(rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _lost_since(snapshot: Snapshot) -> dict[int, date]:
-    """The queries whose box was the site's own on an earlier capture and is not any more: since the first capture without
-    it."""
+    """Queries whose featured snippet the site held in an earlier capture and has lost, with the first capture without it."""
     every = with_kinds(read_facts(snapshot.site, RESULTS))
     newest = snapshot.results()
     own_hosts = newest.filter("own")["address"].unique()
@@ -92,7 +91,7 @@ def _lost_since(snapshot: Snapshot) -> dict[int, date]:
 
 
 def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: dict[int, str]) -> dict[int, Passage | None]:
-    """What is on our page below a heading that asks each query."""
+    """The passage of the site's page below a heading that asks each query."""
     pages = pl.Series(sorted({row["page"] for row in most.values()}), dtype=pl.UInt32)
     contents = {page: content for page, _, content in snapshot.contents(pages).iter_rows()}
     language = snapshot.rules.language
@@ -103,7 +102,7 @@ def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: di
 
 
 def _passage_at(snapshot: Snapshot, address: str | None, query: str) -> Passage | None:
-    """The passage of the page that holds a box, where it was fetched."""
+    """The passage of the page that holds a featured snippet, where it was fetched."""
     found = snapshot.fetched_above().filter(pl.col("address") == address) if address else pl.DataFrame()
     content = found["content"][0] if found.height else None
     return passage_of(pieces_of(content), query, snapshot.rules.language) if content else None

@@ -1,7 +1,7 @@
-"""What a finding is: one declaration that everything else follows from.
+"""The declaration of a finding, from which everything else follows.
 
-The route, the command line, exports, the API's schema, the types and columns of the screens, what a list can be sorted and
-filtered by, and the list in docs/methods.md are made from it; nothing else knows a finding's name.
+The route, the command line, exports, the API schema, the screens' types and columns, sorting and filtering, and the list in
+docs/methods.md are generated from it; nothing else knows a finding's name.
 """
 
 from collections.abc import Callable, Mapping
@@ -34,11 +34,11 @@ NAMED = ("page", "query")
 class Column:
     """One column of a finding's rows.
 
-    `label` and `explains`: its header, and what that means. `unit`: of its numbers. `shown`: "list" where the list shows it,
-    "extra" where a reader may choose it, "data" where it is reported to programs alone. `null`: it may be unknown. `low`:
-    sorted upwards first. `choices`: all words it may hold. `shape`: the type of what is no single value. `when`: (field,
-    value), shown only where the view asks so. `compared`: shown only next to days compared with. `late`: made of the rows that
-    are reported alone (Finding.dress), so nothing can be sorted by it."""
+    `label` and `explains`: its header and tooltip. `unit`: of its numbers. `shown`: "list" where the list shows it, "extra"
+    where readers may add it, "data" for programs only. `null`: it may be unknown. `low`: sorts ascending first. `choices`:
+    the possible words. `shape`: the type of a nested value. `when`: (field, value), shown only in such a view. `compared`:
+    shown only in a comparison. `late`: computed only for the returned rows (Finding.dress), so it cannot be sorted by.
+    """
 
     name: str
     kind: Kind
@@ -55,7 +55,7 @@ class Column:
     late: bool = False
 
     def listed(self, label: str = "", explains: str = "", **more: Any) -> "Column":
-        """The column as a list shows it, in words of its own where they are given."""
+        """The column as a list shows it, with its own label where given."""
         result = {"label": label or self.label, "explains": explains or self.explains, "shown": "list", **more}
         return replace(self, **result)
 
@@ -75,7 +75,7 @@ class Column:
         return self.null or self.compared or self.when is not None
 
     def included(self, asked: Asked, compared: bool) -> bool:
-        """Whether it is reported in answer to what was asked."""
+        """Whether it is part of the answer to this view."""
         if self.compared and not compared:
             return False
         return self.when is None or getattr(asked, self.when[0]) == self.when[1]
@@ -83,8 +83,9 @@ class Column:
 
 @dataclass(frozen=True)
 class Found:
-    """What a finding found in a snapshot: all its `rows`, in its own order, ids in place of texts; `behind`: how many rows of
-    what was behind them; `lacking`: what would be needed to say more, in sentences; `more`: what belongs next to the rows."""
+    """The result of a finding: all its `rows`, in its own order, with ids instead of texts; `behind`: how many rows they were
+    computed from; `lacking`: data that would allow it to say more, in sentences; `more`: further values for the answer.
+    """
 
     rows: pl.DataFrame
     behind: dict[str, int]
@@ -97,17 +98,18 @@ Frames = Callable[[View, pl.DataFrame], pl.DataFrame]
 
 @dataclass(frozen=True)
 class Finding:
-    """A question that is answered with rows.
+    """A question whose answer is a list of rows.
 
-    `makes`: the fields of a view that its rows are made from (with "compare" where it compares, "curve" where the click curve
-    is behind its numbers); `chooses`: those that choose among the rows made. `find` gives the rows, from the snapshot alone;
-    `order` names the column by which it orders them. `says`: what the chosen rows and what goes with them say, in sentences.
-    `dress` adds to rows that are reported what only those need, and what people decided. `next to`: what is reported next to
-    the rows that are chosen; `more`: the types of that and of `Found.more`. `choose`: how a field chooses where that is not the
-    usual way. `by`: what it is added up by unless asked otherwise. `all_weeks`: of all whole weeks of data, unless days are
-    asked for. `decided`: which of its rows are decided. `plan`: its rows are what people decided, so nothing of them is kept.
-    `opens`: what its place asks as it opens, made ready after each load. `key`: the columns that name a row among the others.
-    `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search data."""
+    `makes`: the view fields that its rows depend on (with "compare" where it compares, "curve" where it uses the click
+    curve); `chooses`: the fields that filter its rows. `find` computes the rows from the snapshot only; `order` names the
+    column they are ordered by. `says`: sentences about the filtered rows. `dress` adds columns to returned rows that only
+    those need, and people's decisions. `beside`: further values for the filtered rows; `more`: the types of these and of
+    `Found.more`. `choose`: how a field filters where that is unusual. `by`: the default grouping. `all_weeks`: covers all
+    whole weeks of data unless days are requested. `decided`: which rows have a decision. `plan`: its rows are people's
+    decisions, so they are not cached. `opens`: the default view of its place, computed after each load. `key`: the columns
+    that identify a row. `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search
+    data.
+    """
 
     name: str
     title: str
@@ -147,7 +149,7 @@ class Finding:
         return next((one for one in self.columns if one.name == name), None)
 
     def keys(self, rows: pl.DataFrame) -> pl.Series:
-        """What names each of its rows, in the order of the key: ids as they are (none: 0), texts as one checksum."""
+        """The identity of each row, in the order of the key: ids as they are (none: 0), texts as one checksum."""
         names = [name for name in self.key if name in rows.columns]
         texts = [name for name in names if not rows.schema[name].is_integer()]
         parts = [pl.col(name).fill_null(0).cast(pl.String) for name in names if name not in texts]
@@ -158,5 +160,5 @@ class Finding:
 
     @property
     def sorts(self) -> tuple[str, ...]:
-        """What its rows can be sorted by."""
+        """The columns that its rows can be sorted by."""
         return tuple(one.name for one in self.columns if one.sortable)

@@ -1,4 +1,4 @@
-"""The user guide (docs/guide) as the application serves it under Help, with its pictures."""
+"""The user guide (docs/guide) for Help, with its pictures."""
 
 import re
 from functools import cache
@@ -25,7 +25,7 @@ def _folder() -> Path:
 
 @cache
 def pages() -> list[GuidePage]:
-    """All pages, in the order of the guide's list of contents."""
+    """All pages, in the order of the guide's table of contents."""
     folder = _folder() / "guide"
     names = _LINK.findall((folder / "README.md").read_text(encoding="utf-8"))
     return [_page(name, (folder / f"{name}.md").read_text(encoding="utf-8")) for name in names]
@@ -43,7 +43,7 @@ def _page(name: str, text: str) -> GuidePage:
 
 
 def picture(name: str) -> Path:
-    """The file of a picture that the guide shows. Raises NotFound for any other name."""
+    """The file of a picture in the guide. Raises NotFound for any other name."""
     known = {one for page in pages() for one in re.findall(r"\.\./screenshots/([a-z-]+\.png)", page["text"])}
     if name not in known:
         raise NotFound(f"The guide has no picture “{name}”.", "Open the guide under Help.")

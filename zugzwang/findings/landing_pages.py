@@ -1,4 +1,4 @@
-"""Landing pages: search next to visits."""
+"""Landing pages: search and visit figures."""
 
 from typing import Any
 
@@ -16,7 +16,7 @@ from zugzwang.findings.view import Asked, View
 
 
 def find_landing_pages(view: View) -> Found:
-    """Every page with its organic visits next to what search says of it, the most sessions first."""
+    """Every page with its organic visits and search figures, most sessions first."""
     measures = page_measures(view).join(view.snapshot.pages().select("page", "type", "path"), on="page", how="left")
     rows = (
         measures.join(judge_bounces(measures, view.snapshot.exempt_types("bounce")), on="page", how="left")

@@ -1,4 +1,4 @@
-"""The lenses on page × query rows: low click-through, striking distance, outperformers, query–page mismatch."""
+"""Findings on page × query rows: low click-through, striking distance, outperformers, query–page mismatch."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -63,7 +63,7 @@ AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it open
 
 
 def find_lens(lens: Lens, view: View) -> Found:
-    """The rows of a lens (core.lenses.look) next to the same rows of the days compared with."""
+    """The rows of such a finding (core.lenses.look), with their figures in the comparison period."""
     by = _by(view, lens)
     rows = lens_rows(
         view.snapshot, view.period, view.setting, lens, by, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
@@ -94,8 +94,9 @@ def find_lens(lens: Lens, view: View) -> Found:
 
 
 def with_before(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
-    """The rows with what they were in the days compared with (`<measure>_before`), and the `change` of clicks, both over the
-    days that have a counterpart; as they are where nothing is compared."""
+    """The rows with their figures in the comparison period (`<measure>_before`), and the `change` of clicks, both over
+    comparable days; unchanged without a comparison.
+    """
     periods = view.like(view.grain_of(by))
     if periods is None:
         return rows
@@ -110,22 +111,23 @@ def with_before(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
 
 
 def _by(view: View, lens: Lens) -> ListedBy:
-    """What the lens lists; query–page mismatches only exist for rows. Invalid for pages whose queries are known:
-    they are judged in one place, as the sum of their rows (findings.pages)."""
+    """What is listed: rows, queries or pages; mismatches exist only for rows. Raises Invalid for pages whose queries are
+    known: these are judged in one place, as the sum of their rows (findings.pages).
+    """
     if view.by == "page" and "page" not in listable(view):
         raise Invalid("Pages whose queries are known are judged by their rows.", "Look at them in Pages.", "by")
     return "row" if lens == "query-page-mismatch" else view.by
 
 
 def listable(view: View) -> list[ListedBy]:
-    """What a lens can list of the period."""
+    """What can be listed for the period."""
     if view.snapshot.has(PAGE_QUERY, view.period):
         return ["row", "query"]
     return [by for by, grain in LISTED.items() if view.snapshot.has(grain, view.period)]
 
 
 def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
-    """How likely the lens would have found something, where clicks are compared with what is usual."""
+    """The power of the finding, where clicks are compared with expected ones."""
     if lens not in ("low-ctr", "outperformers"):
         return None
     current = view.snapshot.appraisal(view.period, view.setting, by)
@@ -185,7 +187,7 @@ def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impress
 
 @kept
 def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """The fit of the rows at striking distance: page, query, fit, kept, fit_known_by, lacking."""
+    """The fit of rows at striking distance: page, query, fit, kept, fit_known_by, lacking."""
     rows = snapshot.appraisal(period, setting).rows.filter(
         pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)
     )
@@ -193,14 +195,14 @@ def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressio
 
 
 def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
-    """The position to reach for of some rows, by what is asked."""
+    """The target position of some rows, as requested."""
     known = dict(view.snapshot.within_strength().select("query", "rank").iter_rows())
     potential = np.array([float(known.get(query) or np.nan) for query in queries])
     return target_position(position, view.asked.target, potential)
 
 
 def tested(view: View, lens: Lens) -> pl.DataFrame:
-    """The rows over which the lens controls false discovery, and no others: how many were looked at is known of them."""
+    """The rows over which false discovery is controlled; their number is shown."""
     brand = OF_BRAND[view.branded]
     context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
     current = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
@@ -208,12 +210,12 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
 
 
 def looked_at(view: View, lens: Lens) -> pl.DataFrame:
-    """The rows among which a lens is shown: its tested ones, and next to outliers of the curve those that lie on it."""
+    """The rows of the chart: the tested ones, and for outliers of the curve also those on it."""
     return tested(view, "striking-distance" if lens == "query-page-mismatch" else "low-ctr")
 
 
 def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """What each row of query-page-mismatch needs. The clashes that come first are looked for with the view's own floor."""
+    """What each mismatched row needs. Clashes, which come first, are searched with the view's own minimum of impressions."""
     if rows.is_empty():
         return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
     snapshot = view.snapshot
@@ -227,12 +229,12 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The rows that what is above them explains, or the others."""
+    """The rows that SERP features explain, or the others."""
     return rows.filter(pl.col("explained") if view.asked.explained == "only" else ~pl.col("explained"))
 
 
 def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
-    """Which rows are decided, by themselves or with their page."""
+    """Which rows have a decision, of their own or on their page."""
     done, pages = settled_rows(view.site, view.today)
     rows = rows.select(pl.col(ROW).cast(pl.UInt32))
     itself = rows.join(done.with_columns(done=True), on=ROW, how="left", maintain_order="left", nulls_equal=True)["done"]

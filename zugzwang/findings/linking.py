@@ -1,5 +1,6 @@
-"""What the findings about links share: the site's graph with its authority, the opportunity of each page, and which phrases
-mean which page."""
+"""Shared by findings about links: the link graph with authority, the opportunity of each page, and the phrases that mean a
+page.
+"""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -30,7 +31,7 @@ WORDINGS = 4  # of a main query: other queries of its page that say the same wor
 
 @dataclass(frozen=True)
 class Linked:
-    """The site's graph, where jumps go, and each page's share of authority, all in the order of `graph.pages`."""
+    """The link graph, the weights of jumps, and each page's share of authority, all in the order of `graph.pages`."""
 
     graph: Graph
     jumps: Floats
@@ -43,7 +44,7 @@ class Linked:
 
 @kept
 def linked(snapshot: Snapshot) -> Linked:
-    """The pages that answer, and the links between them. Pages of which nothing is known but links to them count too."""
+    """The pages that respond, and the links between them. Pages known only from links count too."""
     links = snapshot.inner_links()
     answers = _answers(snapshot)
     ends = pl.concat([links["source"], links["target"]]).drop_nulls().unique()
@@ -59,7 +60,7 @@ def linked(snapshot: Snapshot) -> Linked:
 
 
 def _answers(snapshot: Snapshot) -> pl.DataFrame:
-    """Crawled pages that count: page, answered."""
+    """Crawled pages: page, answered."""
     crawled = snapshot.crawled().select("address", "status", "problem")
     ok = pl.col("status").is_null() | pl.col("status").is_between(200, 299)
     rows = snapshot.pages().join(crawled, on="address")
@@ -73,15 +74,15 @@ def page_vectors(snapshot: Snapshot) -> Vectors:
 
 @kept
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """The opportunity on each page: page, opportunity (clicks of the period)."""
+    """The opportunity of each page: page, opportunity (clicks of the period)."""
     current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
     return current.select("page", "opportunity")
 
 
 @kept
 def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """Every page with its links, shares, problems and action (core.links.needs); what needs links first, the most of
-    opportunity first."""
+    """Every page with its links, shares, problems and action (core.links.needs); pages that need links first, by
+    opportunity."""
     current = linked(snapshot)
     facets = snapshot.pages().select("page", "address", "type", "path")
     crawled = snapshot.crawled().select("address", "status", "depth")
@@ -120,7 +121,7 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
 
 
 def _clicks_from(current: Linked, pages: pl.DataFrame, home: str) -> list[int | None]:
-    """How many clicks each page is from the home page, where no crawl tells."""
+    """Click depth from the home page, where no crawl reports it."""
     start = pages.filter(pl.col("address") == home)["page"]
     if start.is_empty():
         return [None] * pages.height
@@ -135,8 +136,9 @@ def _clicks_from(current: Linked, pages: pl.DataFrame, home: str) -> list[int | 
 def _phrases(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """The phrases that mean a page – its main query and queries of the same words –, the main one first: phrase, target,
-    main (whether it is the main query). What means two pages means neither."""
+    """The phrases that mean a page – its main query and queries with the same words –, main query first: phrase, target, main
+    (whether it is the main query). A phrase of two pages means neither.
+    """
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     language = snapshot.rules.language
     rows = snapshot.appraisal(period, setting).rows.filter(pl.col("page").is_in(list(main)), pl.col("query") > 0)

@@ -1,5 +1,6 @@
-"""What is known of each page in a period, search next to visits: the table that pages, sections and landing pages start from;
-and the measures of the site, a page or a query next to those of the days compared with."""
+"""Search and visit figures of each page in a period, the table behind pages, sections and landing pages; and the measures of
+the site, a page or a query in two periods.
+"""
 
 from dataclasses import replace
 
@@ -23,9 +24,10 @@ EVERY_PAGE = pl.lit(True)
 
 
 def page_measures(view: View) -> pl.DataFrame:
-    """Every page that was shown or visited in the period or the one compared with: page; clicks, impressions, position; of
-    organic visits sessions, users, bounces, seconds, conversions, value (null: not reported). Where something is compared, each
-    also as `<name>_now` and `<name>_before`, both over the days that have a counterpart, and `change`, `sessions_change`."""
+    """Every page with impressions or visits in either period: page; clicks, impressions, position; of organic visits sessions,
+    users, bounces, seconds, conversions, value (null: not reported). In a comparison also `<name>_now` and `<name>_before`,
+    both over comparable days, and `change`, `sessions_change`.
+    """
     result = _of_period(view, view.period, view.period)
     if view.before is not None:
         sides = zip(("now", "before"), _alike(view, _grain_of_pages(view)), _alike(view, GRAIN_OF_VISITS), strict=True)
@@ -48,12 +50,12 @@ def _alike(view: View, grain: Grain) -> tuple[Period | None, Period | None]:
 
 
 def _grain_of_pages(view: View) -> Grain:
-    """The grain that the pages' sums come from."""
+    """The grain of the pages' sums."""
     return view.grain_of("row") if view.some_queries_only else view.grain_of("page")
 
 
 def _of_period(view: View, period: Period | None, of_visits: Period | None) -> pl.DataFrame:
-    """Search and visits of each page; None: of no day."""
+    """Search and visit figures of each page; None: no days."""
     part = view.setting.part
     searched = period or view.period
     if view.some_queries_only:
@@ -71,7 +73,7 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
 
 @kept
 def _search(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
-    """Sums by page, of the grain that knows queries without a name where the site has it."""
+    """Sums by page, from the grain that includes anonymised queries where the site has it."""
     facts = snapshot.rows(PAGE, period, part)
     if facts.is_empty():
         facts = snapshot.facts(period, part)
@@ -86,8 +88,9 @@ def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
 
 
 def measures_compared(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Compared]:
-    """The sums of the period next to those compared with, of some of the pages looked at; where something is compared, both
-    over the days that have a counterpart, search and visits each by their own days."""
+    """The sums of both periods for the selected pages; in a comparison over comparable days, search and visits each by their
+    own.
+    """
     pages = page_measures(view).filter(of_pages)
     sides = _site_sums(view) if of_pages is EVERY_PAGE else None
     if sides is None and view.like(_grain_of_pages(view)):
@@ -101,8 +104,9 @@ def measures_compared(view: View, of_pages: pl.Expr = EVERY_PAGE) -> list[Compar
 
 
 def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | None]] | None:
-    """The sums of both periods from totals of the whole site, or of queries where no page is known; None where those of pages
-    say it all, or only some pages or queries are looked at."""
+    """The sums of both periods from totals of the whole site, or of queries where no page is known; None where page totals are
+    complete, or only some pages or queries are selected.
+    """
     if view.some_queries_only or view.pages is not None:
         return None
     snapshot, periods = view.snapshot, [one for one in (view.period, view.before) if one]
@@ -115,7 +119,7 @@ def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | N
 
 
 def _sides(view: View, grain: Grain) -> tuple[Period, Period | None]:
-    """The two periods as far as a grain has the same days of both; the whole period alone where it has none."""
+    """The two periods reduced to the days that a grain has in both; the whole period alone where there are none."""
     return view.like(grain) or (view.period, None)
 
 
@@ -124,14 +128,14 @@ def _sums_of(facts: pl.DataFrame) -> dict[str, float | None]:
 
 
 def facts_compared(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Compared]:
-    """The sums of some facts next to those of the days compared with, over the days that have a counterpart."""
+    """The sums of some facts in both periods, over comparable days."""
     grain = view.grain_of(by)
     facts = [view.snapshot.facts(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)]
     return compared(*(_sums_of(one) if one is not None else {} for one in facts))
 
 
 def organic_visits(view: View) -> pl.DataFrame:
-    """Organic visits of the period to the pages looked at."""
+    """Organic visits of the period to the selected pages."""
     return view.chosen(view.snapshot.visits(view.period).filter(pl.col("channel") == ORGANIC))
 
 
@@ -142,13 +146,13 @@ def _visit_sums(view: View, of_pages: pl.Expr, period: Period) -> dict[str, floa
 
 
 def visits_compared(view: View) -> list[str]:
-    """What visits cannot say here, and over which days they are compared, in sentences."""
+    """What visits cannot show here, and the days over which they are compared, in sentences."""
     said = visits_lacking(view)
     return [*said, "They are compared over the days that both periods have."] if said and view.like(GRAIN_OF_VISITS) else said
 
 
 def visits_lacking(view: View) -> list[str]:
-    """What visits cannot say here, in sentences."""
+    """What visits cannot show here, in sentences."""
     if view.snapshot.of_span(GRAIN_OF_VISITS, view.period):
         return []
     current = view.snapshot.visit_days()

@@ -1,4 +1,4 @@
-"""Mentions: where pages say what other pages are searched for, and whether they link there."""
+"""Mentions: where pages mention other pages' main queries, and whether they link there."""
 
 from typing import Any
 
@@ -32,8 +32,9 @@ def main_mentions(
     phrases: tuple[tuple[str, int | None], ...],
     exact: bool,
 ) -> pl.DataFrame:
-    """Every mention of some phrases (text, the page that it means): phrase (text), target, page, the columns of
-    core.links.mentions, linked (whether the page links there in its body), kind."""
+    """Every mention of some phrases (text, and the page that it means): phrase (text), target, page, the columns of
+    core.links.mentions, linked (whether the page's body links there), kind.
+    """
     numbered = pl.DataFrame(
         [(number, text, page) for number, (text, page) in enumerate(phrases)],
         schema={"phrase": pl.UInt32, "text": pl.String, "target": pl.UInt32},
@@ -71,8 +72,9 @@ def main_mentions(
 
 
 def phrases_asked(view: View) -> list[tuple[str, int | None]]:
-    """The phrases to look for with the page that each means – of those typed, if it is no page's main query, the page that is
-    asked about –, else main queries and their wordings."""
+    """The phrases to search with the page that each means: for a typed phrase that is no page's main query, the requested
+    page; otherwise main queries and their variants.
+    """
     known = phrases_of(view)
     typed = [phrase for phrase in dict.fromkeys(" ".join(one.split()) for one in view.asked.phrase) if phrase]
     if not typed:
@@ -97,7 +99,7 @@ def find_mentions(view: View) -> Found:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The sentence of each: the first that mentions the phrase."""
+    """The first sentence of each page that mentions the phrase."""
     frame = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
     language, exact = view.snapshot.rules.language, view.asked.forms == "exact"
     listed = [

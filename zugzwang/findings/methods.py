@@ -1,5 +1,4 @@
-"""The text of docs/methods.md by its sections, and of the glossary in docs/words.md, so screens open the same words as the
-documents have."""
+"""docs/methods.md by sections, and the glossary of docs/words.md, so screens show the same text as the documents."""
 
 import re
 from functools import cache
@@ -13,7 +12,7 @@ _COMMENT = re.compile(r"<!--.*?-->")
 
 @cache
 def sections() -> list[dict[str, str]]:
-    """Each rule: name (for addresses), title, text (Markdown), and what was measured of it ("" where nothing was)."""
+    """Each rule: name (for addresses), title, text (Markdown), and its measured error rates ("" without any)."""
     docs = settings.BASE_DIR / "docs"
     texts = [(docs / name).read_text(encoding="utf-8") for name in ("methods.md", "words.md")]
     pieces = [piece for text in texts for piece in _HEADING.split(text)[1:]]
@@ -33,5 +32,5 @@ def sections() -> list[dict[str, str]]:
 
 
 def name_of(title: str) -> str:
-    """The title as it is in addresses: "The click curve" → "the-click-curve"."""
+    """The title as used in addresses: "The click curve" → "the-click-curve"."""
     return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")

@@ -1,4 +1,4 @@
-"""Unsaid queries: what pages rank for and do not say, say otherwise, or say low."""
+"""Missing queries: queries that pages rank for but do not mention, mention in other forms, or mention late."""
 
 from typing import Any
 
@@ -33,8 +33,9 @@ _SCHEMA: dict[str, Any] = {
 def missing_rows(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """Every row above the floor whose page's text is known, with how the page covers the query; missing ones first, of each
-    kind the most to gain first."""
+    """Every row above the minimum of impressions whose page's text is known, with the page's coverage of the query; missing
+    ones first, largest gain first.
+    """
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     rows = stakes.select(*ROW, "impressions", "clicks", "position", "evidence", gain=pl.col("lost") + pl.col("potential"))
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0)
@@ -72,7 +73,8 @@ def _beside_rows(
     chosen: Chosen,
     rows: pl.DataFrame,
 ) -> dict[tuple[int, int], tuple[Any, bool, bool, bool]]:
-    """Of each row its fit, whether its query is contested, whether another page says it, whether it is its page's main one."""
+    """For each row its fit, whether its query clashes, whether another page mentions it, whether it is its page's main
+    query."""
     fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
     # Another page can say it only where this one does not.
     open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()

@@ -1,4 +1,4 @@
-"""Moves: what was decided, by whom, until when, and its result."""
+"""Moves: what was decided, by whom, until when, and the result."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -24,7 +24,7 @@ AS_KEPT = (
 
 
 def shown(move: Move, last_day: date | None, today: date) -> dict[str, Any]:
-    """A move as it is reported. `ready`: it is done, and enough days have come to tell its result; `ready_on`: when."""
+    """A move for display. `ready`: it is done, and enough days have passed for a result; `ready_on`: when."""
     made_on = move.made_on if move.state == "done" else None
     return {
         "id": move.id,
@@ -65,7 +65,7 @@ _SCHEMA: dict[str, Any] = {
 
 
 def find_moves(view: View) -> Found:
-    """All moves, those to do first, of each state the most to gain for their effort first."""
+    """All moves by state, to do first, then by gain for effort."""
     result = tell_made(view.snapshot, decided.moves(view.site), view.today)
     rows = pl.DataFrame(result, schema=_SCHEMA)
     order = [pl.col("state").to_physical(), -pl.col("rank"), -pl.col("gain").fill_null(0.0), "id"]
@@ -73,7 +73,7 @@ def find_moves(view: View) -> Found:
 
 
 def _of_state(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """`state`: one, "open" for those to do or under way, "" for all."""
+    """`state`: one state, "open" for to do and in progress, "" for all."""
     state = view.asked.state
     if not state:
         return rows

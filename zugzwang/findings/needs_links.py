@@ -1,4 +1,4 @@
-"""Links: which pages need some, which can link out, and where they lead wrong."""
+"""Internal links: which pages need links, which can link out, and their broken links."""
 
 from typing import Any
 
@@ -51,7 +51,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The pages that rank for anything, each with the topic that it ranks for most."""
+    """The pages that rank, each with its main topic."""
     if rows.is_empty():  # topics take seconds on a large site
         return rows.with_columns(topic=pl.lit(None, dtype=pl.String))
     shown = view.appraisal.rows.filter(pl.col("page") > 0).join(topics_of(view.snapshot).queries, on="query")
@@ -62,7 +62,7 @@ def _with_topic(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
-    """Pages by section, type or topic: name, pages, how many need links, and their shares; the largest stake first."""
+    """Pages by section, type or topic: name, pages, how many need links, and their shares; largest opportunity first."""
     sums = rows.group_by(name=by).agg(
         pl.len().alias("pages"),
         (pl.col("action") == "needs links").sum().alias("wants_links"),

@@ -1,4 +1,6 @@
-"""Topic folds: pairs of pages that rank for the same queries, next to how alike they speak, and the groups that they make."""
+"""Overlapping pages: pairs of pages that rank for the same queries, with the similarity of their texts, and the groups they
+form.
+"""
 
 from collections import Counter
 from datetime import date, timedelta
@@ -36,13 +38,13 @@ def find_folds(view: View) -> Found:
 
 
 def _of_pages(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The pairs of which one page is asked for."""
+    """The pairs with a requested page."""
     wanted = view.chosen(pl.DataFrame({"page": pl.concat([rows["page"], rows["other"]]).unique()}))["page"]
     return rows.filter(pl.col("page").is_in(wanted.implode()) | pl.col("other").is_in(wanted.implode()))
 
 
 def _groups(rows: pl.DataFrame) -> list[tuple[int, list[int]]]:
-    """The groups that some pairs make: their number, their pages."""
+    """The groups that pairs form: number and pages."""
     pages = pl.concat([rows.select("group", "page"), rows.select("group", page="other")]).unique()
     frame = pages.group_by("group").agg(pl.col("page").sort()).sort("group")
     return [(number, list(found)) for number, found in frame.iter_rows()]
@@ -79,8 +81,9 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> dict[int, list[dict[str, Any]]]:
-    """Of each group the clashes (no doubles) in which two of its pages or more meet, the costliest first, so one decision
-    settles the group; with what is proposed for each."""
+    """For each group the clashes (without doubles) between at least two of its pages, costliest first, with the proposal for
+    each, so one decision settles the group.
+    """
     of_group = pl.DataFrame(groups_of_pages, schema={"group": pl.Int64, "page": pl.List(pl.UInt32)}, orient="row")
     meeting = contenders_in(view).join(of_group.explode("page"), on="page").group_by("group", "query").len()
     seen = view.only(CLASHES.makes)
@@ -99,8 +102,9 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 @kept
 def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages that rank for the same queries: the columns of shown_alike, say, kind, group, since (a day; null: as long
-    as both have been shown)."""
+    """Pairs of pages that rank for the same queries: the columns of shown_alike, say, kind, group, since (a day; null:
+    throughout).
+    """
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     pages = pl.concat([pairs["page"], pairs["other"]]).unique().sort()
@@ -115,7 +119,7 @@ def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions:
 
 
 def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, pages: pl.Series) -> pl.DataFrame:
-    """The first day from which pairs have been shown alike without a break, looking back by two weeks."""
+    """The first day since which pairs have overlapped without a break, in steps of two weeks."""
     kinds = {"page": pl.UInt32, "other": pl.UInt32, "since": pl.Date}
     days = snapshot.days()
     if pairs.is_empty() or not days:

@@ -1,4 +1,4 @@
-"""Nearly ready: rows on page two whose page says most of what the competing pages say: the least work to page one."""
+"""Page-two candidates: rows on page two whose page covers most of the related terms: the least work to page one."""
 
 from typing import Any
 
@@ -21,8 +21,9 @@ MISSING_MOST = 12
 
 @kept
 def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """Rows at 11 to 20 with enough fetched pages above, the best covered first; missing: needed and usual terms that the page
-    does not say."""
+    """Rows at 11 to 20 with enough fetched competing pages, highest coverage first; missing: essential and common terms that
+    the page lacks.
+    """
     current = drafting(snapshot, period, setting)
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     month = DAYS_A_MONTH / period.days

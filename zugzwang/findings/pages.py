@@ -1,4 +1,4 @@
-"""Pages: what each earns, could gain by which lever, and why."""
+"""Pages: clicks, opportunity by lever, and reasons."""
 
 from typing import Any
 
@@ -45,7 +45,7 @@ GRADED_BY = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evi
 
 @kept
 def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
-    """What every row adds to its page's account (core.account.entries); rows without brand."""
+    """What each non-brand row adds to its page's account (core.account.entries)."""
     rows = all_stakes(snapshot, period, setting, min_impressions, target)
     current = cached_clashes(snapshot, period, setting, min_impressions)
     costly = current.clashes.queries.filter(pl.col("loss") > 0).select(
@@ -62,12 +62,12 @@ def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impre
 
 
 def every_entry(view: View) -> pl.DataFrame:
-    """What the rows of all queries and positions add to accounts."""
+    """What rows of all queries and positions add to accounts."""
     return page_entries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
 
 
 def entries_of(view: View) -> pl.DataFrame:
-    """What the rows of the queries and positions asked for add to accounts."""
+    """What rows of the requested queries and positions add to accounts."""
     current = every_entry(view)
     if view.queries is not None:
         current = current.filter(pl.col("query").is_in(view.queries.implode()))
@@ -75,8 +75,9 @@ def entries_of(view: View) -> pl.DataFrame:
 
 
 def account_rows(view: View) -> pl.DataFrame:
-    """Every page: its measures (page_measures), type, path, its account (core.account), value and worth, the counts of its
-    clashes and misfits; the most to gain first."""
+    """Every page: measures (page_measures), type, path, account (core.account), value and worth, counts of clashes and
+    mismatches; largest gain first.
+    """
     measures = page_measures(view)
     current = _graded(view, accounts(entries_of(view)))
     facets = view.snapshot.pages().select("page", "type", "path")
@@ -98,7 +99,7 @@ def account_rows(view: View) -> pl.DataFrame:
 
 
 def _graded(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The accounts with the verdict on each page as a whole; of some of its queries or positions the rows alone can tell."""
+    """The accounts with the verdict on each page as a whole; with a filter on queries or positions only rows can be judged."""
     if view.queries is not None or view.asked.position_from is not None or view.asked.position_to is not None:
         return rows
     asked = (view.snapshot, view.period, view.setting)
@@ -117,7 +118,7 @@ def _misfits(view: View) -> pl.DataFrame:
 
 
 def _prices(view: View) -> pl.DataFrame:
-    """What a click costs on the market for each page's queries, weighted by impressions: page, price."""
+    """The cost per click of each page's queries, weighted by impressions: page, price."""
     searches = view.snapshot.searches(view.period, view.setting.part)
     if searches is None or searches["price_per_click"].null_count() == searches.height:
         return pl.DataFrame(schema={"page": pl.UInt32, "price": pl.Float64})
@@ -127,7 +128,7 @@ def _prices(view: View) -> pl.DataFrame:
 
 
 def find_pages(view: View) -> Found:
-    """Every page with its account, the most to gain first."""
+    """Every page with its account, largest gain first."""
     month = view.month_share
     rows = account_rows(view).with_columns(
         *((pl.col(name) * month).alias(f"{name}_month") for name in ("gain", "lost", "potential", "opportunity")),
@@ -137,7 +138,7 @@ def find_pages(view: View) -> Found:
 
 
 def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
-    """Why each page is where it does: the rows that carry most of its account, in words."""
+    """The reasons for each page's account: its most important rows, in words."""
     rows = entries_of(view).filter(pl.col("page").is_in(pages.implode()))
     levers = pl.concat(
         rows.select(

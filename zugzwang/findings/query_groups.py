@@ -1,5 +1,6 @@
-"""Query groups: what the queries of each earn, could gain, and why their clicks changed. A query may lie in several groups and
-counts in each, so groups do not add up to the site."""
+"""Query groups: clicks, opportunity, and why their clicks changed. A query in several groups counts in each, so groups do not
+add up to the site.
+"""
 
 from dataclasses import replace
 from typing import Any
@@ -36,7 +37,7 @@ GAINS = ("lost", "potential", "opportunity", "gain")
 
 
 def find_query_groups(view: View) -> Found:
-    """Every query group, the most to gain first, and the queries that lie in none (group "")."""
+    """Every query group, largest gain first, and the queries in no group ("")."""
     rows = view.without_brand(view.chosen(view.appraisal.rows.select(*ROW, "clicks", "impressions", "position")))
     groups = view.snapshot.query_groups().explode("groups", empty_as_null=True)
     of_group = groups.select("query", group=pl.col("groups").fill_null(""))
@@ -58,8 +59,9 @@ def find_query_groups(view: View) -> Found:
 
 
 def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """All clicks of the queries looked at, those too whose pages are not reported; of some pages, or where the site has no
-    facts by query, the rows'."""
+    """All clicks of the selected queries, including those without a page; with a filter on pages, or without facts by query,
+    those of rows.
+    """
     facts = view.snapshot.rows(QUERY, view.period, view.setting.part)
     if facts.is_empty() or view.pages is not None or view.words:
         return rows
@@ -67,8 +69,7 @@ def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
-    """The parts of each group's change (group, clicks_before, clicks_after, the parts, change), and what is lacking to tell
-    it."""
+    """The parts of each group's change (group, clicks_before, clicks_after, the parts, change), and the data it lacks."""
     try:
         found = find_change(replace(view, asked=replace(view.asked, by="query-group")))
     except (Invalid, NotFound) as error:

@@ -1,4 +1,4 @@
-"""All findings, by name: whatever a module of this folder declares."""
+"""All findings by name: everything that a module of this package declares."""
 
 from importlib import import_module
 from pathlib import Path
@@ -26,7 +26,7 @@ def finding_named(name: str) -> Finding:
 
 
 def catalog() -> list[dict[str, Any]]:
-    """What the screens need to know of each finding: its words, columns, and what it can be sorted and filtered by."""
+    """What the screens need to know of each finding: its texts, columns, sorting and filters."""
     return [
         {
             "name": one.name,

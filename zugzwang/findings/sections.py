@@ -1,4 +1,4 @@
-"""Sections of a site: sums of the pages below each directory and of its own page distinguished; page types next to them."""
+"""Sections of a site: sums over the pages in each folder, and its own page; page types likewise."""
 
 from typing import Any
 
@@ -19,7 +19,7 @@ SUMS = ("clicks", "impressions", *VISITED, "lost", "potential", "opportunity", "
 
 
 def find_sections(view: View) -> Found:
-    """The directories of the site, parents before children, and its page types."""
+    """The folders of the site, parents before children, and its page types."""
     rows = account_rows(view)
     compared = ("clicks_before", "impressions_before", "sessions_before", "change")
     names = [*SUMS, *(name for name in compared if name in rows.columns)]
@@ -37,7 +37,7 @@ def find_sections(view: View) -> Found:
 
 
 def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
-    """CTR, position, bounce rate and share lost of the sums; visits that no page tells as unknown."""
+    """CTR, position, bounce rate and share lost, from sums; visits that no page reports are unknown."""
     result = nodes
     for end in ("", "_itself"):
         shown, visited = pl.col(f"impressions{end}") > 0, pl.col(f"visited{end}") > 0
@@ -55,7 +55,7 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
 
 
 def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
-    """Each page type: its pages, sums, usual bounce rate and how many pages deviate from it; "" for pages without a type."""
+    """Each page type: pages, sums, usual bounce rate and how many pages deviate from it; "" for pages without a type."""
     exempt = {one.name: list(one.exempt) for one in view.snapshot.rules.page_types}
     judged = judge_bounces(rows.select("page", "type", "sessions", "bounces"), view.snapshot.exempt_types("bounce"))
     frame = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
@@ -80,7 +80,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _sums(end: str, whose: str) -> tuple[Column, ...]:
-    """The columns of a section, or of its own page (`end`: "_itself"); the lists show the former."""
+    """The columns of a section, or of its own page (`end`: "_itself"); lists show the former."""
     listed: Any = "data" if end else "list"
 
     def column(name: str, kind: Any, label: str, explains: str, unit: str = "", null: bool = False) -> Column:

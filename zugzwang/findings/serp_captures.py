@@ -1,4 +1,4 @@
-"""Results pages: what is above the site's result on each one that was captured, and what that costs."""
+"""SERP captures: what is above the site's result in each, and what that costs."""
 
 from typing import Any
 
@@ -18,7 +18,7 @@ RIVALS = 60
 
 
 def find_results(view: View) -> Found:
-    """The newest capture of each query, next to the row of the page that is shown most for it; the most impressions first."""
+    """The newest capture of each query, with the row of its page with the most impressions; most impressions first."""
     places = (
         view.snapshot.result_ranks().drop("above", "organic_rank").with_columns(pl.col("blocks").list.len().alias("number"))
     )
@@ -34,7 +34,7 @@ def find_results(view: View) -> Found:
 
 
 def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
-    """Of each captured query the page that is shown most for it, with what is above it taken into account."""
+    """For each captured query the page with the most impressions, adjusted for SERP features."""
     rows = view.appraisal.rows.filter(pl.col("query").is_in(queries.implode()))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").sort("query")
     above = view.snapshot.above(view.period, view.setting)
@@ -57,7 +57,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
 
 
 def _costs(view: View) -> list[dict[str, Any]]:
-    """What each kind of block costs that is above the site's result on two pages or more."""
+    """The effect of each kind of feature that is above the site's result on at least two SERPs."""
     found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_ranks().height else []
     return [
         {
@@ -71,7 +71,7 @@ def _costs(view: View) -> list[dict[str, Any]]:
 
 
 def _rivals(view: View) -> list[dict[str, Any]]:
-    """The hosts that are above the site's result, by how often their queries are searched, or shown where that is not known."""
+    """The hosts above the site's result, by search volume of their queries, or impressions where it is unknown."""
     searches = view.snapshot.searches(view.period, view.setting.part)
     shown = view.appraisal.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))

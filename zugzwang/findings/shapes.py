@@ -1,4 +1,4 @@
-"""The shapes of what is within rows and next to them, over HTTP and in files."""
+"""The types of nested values in rows and answers, over HTTP and in files."""
 
 from datetime import date
 from typing import Literal
@@ -9,7 +9,7 @@ from zugzwang.core.contest.leads import Resolution
 
 
 class DecisionShown(TypedDict):
-    """A decision, the texts of what it is about, who made it, the move that carries it out."""
+    """A decision, the texts of its subject, its author, and the move that carries it out."""
 
     id: int
     choice: str
@@ -27,7 +27,7 @@ class DecisionShown(TypedDict):
 
 
 class ClashDecision(DecisionShown):
-    """What was decided about a clash, and whether it kept."""
+    """The decision about a clash, and whether it lasted."""
 
     status: Literal["contested", "settled", "too early", "accepted"]
     settled_since: date | None
@@ -35,7 +35,7 @@ class ClashDecision(DecisionShown):
 
 
 class NoLongerClashing(TypedDict):
-    """A query over which something was decided, and that does not clash in the period."""
+    """A query with a decision that does not clash in the period."""
 
     query: str
     query_id: int
@@ -43,7 +43,7 @@ class NoLongerClashing(TypedDict):
 
 
 class ClashBetween(TypedDict):
-    """A clash, by its query and what it costs a month."""
+    """A clash, by query and cost a month."""
 
     query: str
     query_id: int
@@ -60,8 +60,8 @@ class PageNamed(TypedDict):
 
 
 class PageGroup(TypedDict):
-    """Pages shown for the same; `clashes`: the queries that they competes for, `resolution`: what is proposed for most of them
-    (null: none)."""
+    """Overlapping pages; `clashes`: the queries that they compete for, `resolution`: the most frequent proposal (null:
+    none)."""
 
     group: int
     pages: list[PageNamed]
@@ -91,7 +91,9 @@ class ChangeSummary(ChangeParts):
 
 
 class BlockCostShown(TypedDict):
-    """What a kind of block above the site's result does to clicks: a factor with its interval; None where too few rows tell."""
+    """The effect of a kind of SERP feature above the site's result: a factor on clicks with its interval; None where too few
+    rows have it.
+    """
 
     kind: str
     rows: int
@@ -103,7 +105,7 @@ class BlockCostShown(TypedDict):
 
 
 class RivalShown(TypedDict):
-    """A host that is above the site's result: over how many queries, and how often a month these are searched."""
+    """A host above the site's result: for how many queries, and their searches a month."""
 
     host: str
     queries: int
@@ -111,7 +113,7 @@ class RivalShown(TypedDict):
 
 
 class Cliff(TypedDict):
-    """Pages that broke near one event or in one week; `by_chance`: how many others break so in as many weeks."""
+    """Pages that broke near one event or in one week; `by_chance`: the number expected by chance in as many weeks."""
 
     event: str | None
     event_day: date | None
@@ -155,8 +157,9 @@ class TypeShown(TypedDict):
 
 
 class Exchanged(TypedDict):
-    """A page as a square: its share of authority – now, and with the plan of links carried out – and of the opportunity, 0…1 of
-    the site."""
+    """A page as a square: its share of authority – now, and after the suggested links – and of the opportunity, 0…1 of the
+    site.
+    """
 
     page: str
     page_id: int

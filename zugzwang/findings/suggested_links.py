@@ -1,4 +1,4 @@
-"""The plan of links: who should link to whom, in which sentence, and what it would do."""
+"""Suggested links: which page should link to which, in which sentence, and the effect."""
 
 from typing import Any
 
@@ -29,7 +29,7 @@ Phrases = tuple[tuple[str, int | None], ...]
 
 @kept
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
-    """Pairs of pages that rank for the same queries, both ways round: target, source, shared_queries."""
+    """Pairs of pages that rank for the same queries, in both directions: target, source, shared_queries."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     one = pairs.select(target="page", source="other", shared_queries="shared_queries")
@@ -79,7 +79,7 @@ def _plan(
 
 @kept
 def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataFrame:
-    """Authority with some links set: page, authority_after."""
+    """Authority after setting some links: page, authority_after."""
     current = linked(snapshot)
     links = pl.DataFrame(list(planned), schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row")
     shares = after(current.graph, current.jumps, current.shares, links)
@@ -87,8 +87,7 @@ def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataF
 
 
 def plan_rows(view: View, page: int | None) -> pl.DataFrame:
-    """The plan as it is: suggestions with what was decided about them, and authority before and with all that were not
-    refused."""
+    """Suggestions with their decisions, and authority now and with all that were not dismissed."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     phrases = tuple(phrases_of(view).select("phrase", "target").iter_rows())
     found = _plan(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen, phrases, page)
@@ -111,13 +110,13 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
 
 
 def _with_all(view: View, found: pl.DataFrame) -> pl.DataFrame:
-    """Authority with all links of a plan that no one refused: page, authority_after."""
+    """Authority with all suggested links that were not dismissed: page, authority_after."""
     current = found.filter(pl.col("choice") != "refused").select("source", "target")
     return _after(view.snapshot, tuple(sorted(current.iter_rows())))
 
 
 def with_whole_plan(view: View) -> pl.DataFrame:
-    """Authority of all pages with the links to all that need some: page, authority_after."""
+    """Authority of all pages with the links to all pages that need some: page, authority_after."""
     return _with_all(view, plan_rows(view, None))
 
 
@@ -140,8 +139,9 @@ _EMPTY = pl.Schema(
 
 
 def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows (from, to, phrase) with the sentence for a link, and its anchor: the phrase as it is there, else a
-    wording of the page's main query that is no other page's anchor yet."""
+    """Rows (from, to, phrase) with the sentence for a link, and its anchor: the phrase as written there, otherwise a variant
+    of the page's main query that is not yet another page's anchor.
+    """
     frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language
     wordings: dict[int, list[str]] = {}
@@ -166,7 +166,7 @@ def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 @kept
 def _anchors(snapshot: Snapshot) -> dict[str, set[int]]:
-    """Which pages each anchor leads to that says something."""
+    """The target pages of each anchor that has a meaning."""
     links = snapshot.inner_links().drop_nulls("target").filter(pl.col("in_body").fill_null(True))
     said = links.with_columns(pl.col("anchor").fill_null("").str.to_lowercase()).filter(
         ~pl.col("anchor").is_in(["", *SAY_NOTHING])

@@ -1,4 +1,4 @@
-"""The one way from a finding to its answer: find (kept), choose, sort, window, name."""
+"""The one path from a finding to its answer: find (cached), filter, sort, paginate, name."""
 
 from dataclasses import dataclass, replace
 from datetime import date
@@ -19,7 +19,7 @@ from zugzwang.findings.view import NOTHING, Asked, View, settle, span_of
 
 @dataclass(frozen=True)
 class Answer:
-    """A finding asked of a snapshot: the view, what was found, and the rows that were asked for, in the finding's order."""
+    """A finding's answer for a snapshot: the view, the result, and the filtered rows, in the finding's order."""
 
     finding: Finding
     view: View
@@ -35,19 +35,19 @@ class Answer:
         return [*self.found.lacking, *self._without_pages(), *self.view.not_used(self.finding.looks_at)]
 
     def _without_pages(self) -> list[str]:
-        """What to load where a finding is of pages and none are known."""
+        """What to load where a finding needs pages and none are known."""
         of_pages = any(one.kind == "page" and not one.null for one in self.finding.columns) and not self.finding.plan
         finest = self.view.snapshot.finest(self.view.period)
         return [sentences.needs_rows(finest)] if of_pages and finest == "query" else []
 
     @cached_property
     def beside(self) -> dict[str, Any]:
-        """What is reported next to the rows."""
+        """The further values for the filtered rows."""
         own = self.finding.beside(self.view, self.found, self.rows) if self.finding.beside else {}
         return {name: value for name, value in {**self.found.more, **own}.items() if name in self.finding.more}
 
     def sorted(self, sort: str, descending: bool) -> pl.DataFrame:
-        """The rows by a column, those without it last, ties as the finding has them; Invalid names what to sort by."""
+        """The rows by a column, nulls last, ties in the finding's order. Raises Invalid with the columns to sort by."""
         if not sort:
             return self.rows
         if sort not in self.finding.sorts or sort not in self.rows.columns:
@@ -67,14 +67,14 @@ class Answer:
     def window(
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None
     ) -> list[dict[str, Any]]:
-        """Rows `offset` to `offset + limit` as they are returned, each with its `key`."""
+        """Rows `offset` to `offset + limit` as returned, each with its `key`."""
         return self._returned(self.sorted(sort, descending).slice(offset, limit))
 
     def _returned(self, rows: pl.DataFrame) -> list[dict[str, Any]]:
         return returned_rows(self.view, self.finding, rows).with_columns(self.finding.keys(rows)).to_dicts()
 
     def picked(self, key: str, sort: str = "", descending: bool = True) -> dict[str, Any] | None:
-        """The row of a key, its place in the order, and the rule on its numbers; None where it is not among the rows."""
+        """The row with a key, its index in the order, and the rule applied to it; None where it is not among the rows."""
         rows = self.sorted(sort, descending)
         found = (self.finding.keys(rows) == key).arg_true()
         if not found.len():
@@ -85,7 +85,7 @@ class Answer:
     def shown(
         self, sort: str = "", descending: bool = True, offset: int = 0, limit: int | None = None, key: str = ""
     ) -> dict[str, Any]:
-        """All that a place shows of it, with a window of its rows, and the row of a key."""
+        """The whole answer for a place, with a page of its rows, and the row of a key."""
         return {
             **self.beside,
             **self.view.periods(),
@@ -105,7 +105,9 @@ class Answer:
 
 
 def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answer:
-    """The answer to a finding. NotFound when the site has no data yet, Invalid where it is asked for what there is not."""
+    """The answer to a finding. Raises NotFound for a site without data, Invalid for a request for something that does not
+    exist.
+    """
     asked = replace(asked, by=asked.by or finding.by)
     view = settle(snapshot, asked, today, finding.compare, finding.branded, finding.all_weeks)
     found = find(view, finding)
@@ -117,7 +119,7 @@ def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answ
 
 
 def find(view: View, finding: Finding) -> Found:
-    """All rows of a finding, kept under what it looks at."""
+    """All rows of a finding, cached under the fields it depends on."""
     seen = view.only(finding.makes)
     if finding.plan:
         return finding.find(seen)
@@ -126,14 +128,14 @@ def find(view: View, finding: Finding) -> Found:
 
 
 def _find_again(view: View, name: str) -> Found:
-    """The same in another process, to which a finding goes by its name."""
+    """The same in another process, which gets the finding's name."""
     from zugzwang.findings.registry import FINDINGS  # which knows all findings, and they this module
 
     return find(view, FINDINGS[name])
 
 
 def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.DataFrame:
-    """The rows that one field of the view chooses."""
+    """The rows left by one filter of the view."""
     if name in finding.choose:
         return finding.choose[name](view, rows)
     asked = view.asked
@@ -148,8 +150,7 @@ def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.D
 
 
 def returned_rows(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFrame:
-    """Rows as they are reported: dressed, texts in place of ids and ids next to them, columns in the order of the
-    declaration."""
+    """Rows as returned: with late columns, texts in addition to ids, columns in the declared order."""
     if finding.dress is not None:
         rows = finding.dress(view, rows)
     columns: list[pl.Series] = []
@@ -171,8 +172,7 @@ def _text_of(snapshot: Snapshot, ids: pl.Series, kind: str) -> pl.Series:
 
 
 def whole_file(answer: Answer) -> dict[str, Any]:
-    """Everything that was found, with what a reader needs to judge it: what the command line and exports give. `rows` is a
-    frame."""
+    """The complete answer with what a reader needs to judge it, for the command line and exports. `rows` is a frame."""
     view, finding = answer.view, answer.finding
     filters = view.filters(finding.looks_at)
     return {
@@ -191,6 +191,6 @@ def whole_file(answer: Answer) -> dict[str, Any]:
 
 
 def made_by(found: dict[str, Any]) -> dict[str, Any]:
-    """What made a list, to be written into its file."""
+    """A description of a list, to be written into its file."""
     names = ("site", "lens", "period", "compared_with", "sentences", "missing", "lacking")
     return {**{name: found[name] for name in names}, **found["filters"]}

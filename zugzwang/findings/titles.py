@@ -1,4 +1,4 @@
-"""Titles and descriptions: what is wrong with them, and each page's main query."""
+"""Problems of titles and descriptions, and each page's main query."""
 
 from typing import Any
 
@@ -28,7 +28,7 @@ Chosen = tuple[tuple[int, int], ...]
 def proposed_main_queries(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target
 ) -> dict[int, int]:
-    """The main query that each page's figures propose."""
+    """The suggested main query of each page."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("query") > 0, pl.col("page") > 0)
     stakes = all_stakes(snapshot, period, setting, min_impressions, target).select(*ROW, "opportunity")
     missing = (pl.col("expected_clicks") - pl.col("clicks")).clip(0)
@@ -42,7 +42,7 @@ def proposed_main_queries(
 
 
 def main_queries_of(view: View) -> dict[int, int]:
-    """The main query of each page: as someone chose, else as its figures propose."""
+    """The main query of each page: as chosen, otherwise as suggested."""
     proposed = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
     return {**proposed, **chosen_main_queries(view.site)}
 
@@ -51,7 +51,7 @@ def main_queries_of(view: View) -> dict[int, int]:
 def _titles(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
-    """Every page that can be found and has a problem; the most lost first."""
+    """Every indexable page with a problem; largest loss first."""
     pages = _found_pages(snapshot)
     if pages.is_empty():
         return pl.DataFrame(schema={**_SCHEMA, "opportunity": pl.Float64})
@@ -110,7 +110,7 @@ def _counts(texts: pl.Series) -> dict[str, int]:
 
 
 def _found_pages(snapshot: Snapshot) -> pl.DataFrame:
-    """The pages that can be found and are no listings: answered with 200, not kept out of the index."""
+    """The indexable pages except listings: answered with 200, not noindex."""
     kept_out = pl.col("robots").fill_null("").str.to_lowercase().str.contains(r"\b(noindex|none)\b")
     facets = snapshot.pages().select("page", "type")
     rows = snapshot.crawled_pages().join(facets, on="page", how="left").filter(pl.col("status") == 200, ~kept_out)
@@ -118,7 +118,7 @@ def _found_pages(snapshot: Snapshot) -> pl.DataFrame:
 
 
 def find_titles(view: View) -> Found:
-    """The pages whose titles or descriptions cost something, or could."""
+    """The pages whose titles or descriptions have a problem."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     rows = _titles(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
     rows = rows.with_columns(lost_month=pl.col("opportunity") * view.month_share)

@@ -1,4 +1,4 @@
-"""The queries of topics, with what of the site is where."""
+"""The queries of topics, with the site's best page for each."""
 
 from typing import Any
 
@@ -16,7 +16,7 @@ from zugzwang.findings.view import View
 
 
 def find_queries(view: View) -> Found:
-    """Every query of a topic, topic by topic as they are searched; page: of the site the one that is shown most for it."""
+    """Every query of a topic, by topic and searches; page: the site's page with the most impressions."""
     snapshot = view.snapshot
     current = topics_of(snapshot).queries
     rows = snapshot.sums(view.period, by=snapshot.finest(view.period))
@@ -45,7 +45,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """The fit of the page that is shown most."""
+    """The fit of the page with the most impressions."""
     ours = rows.select("page", "query").drop_nulls()
     fits = view.snapshot.fits(ours).select("page", "query", "fit")
     return rows.join(fits, on=["page", "query"], how="left", maintain_order="left")

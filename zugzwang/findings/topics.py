@@ -1,4 +1,4 @@
-"""Topics: what people search for around the site, when in the year, what we win of it, and what is missing."""
+"""Topics: what people search for around the site, when, the site's share, and what is missing."""
 
 from collections import defaultdict
 from datetime import date
@@ -41,8 +41,7 @@ RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 
 @kept
 def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
-    """What the words of each query tell of what is wanted, and what the blocks of its SERP do; queries of which neither is
-    known lack."""
+    """The intent of each query by its words and by its SERP; queries with neither are left out."""
     results = snapshot.results()
     others = results.filter(~pl.col("own"), pl.col("address").is_not_null())["address"].unique().to_list()
     names = frozenset(name for name in map(name_of, [*others, f"{snapshot.site.address}/"]) if name)
@@ -61,8 +60,7 @@ def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
 def described_topics(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
-    """Every topic with all that is known of it, the most searched first. `edits`: what people changed, which `topics_of` reads
-    too."""
+    """Every topic with all its values, most searched first. `edits`: people's edits, which `topics_of` reads too."""
     current = topics_of(snapshot).queries
     texts = topic_names(snapshot)
     size = pl.coalesce("searches", "shown")
@@ -87,8 +85,9 @@ def described_topics(
 
 
 def _ours(snapshot: Snapshot, period: Period, frame: pl.DataFrame) -> pl.DataFrame:
-    """What we have of each topic: clicks (a month), pages, position (the mean by impressions), share_won (of the searches that
-    are known)."""
+    """The site's figures for each topic: clicks (a month), pages, position (mean by impressions), share_won (of the known
+    searches).
+    """
     rows = snapshot.sums(period, by=snapshot.finest(period)).join(frame, on="query")
     months = period.days / DAYS_A_MONTH
     known = pl.col("searches").is_not_null()
@@ -118,7 +117,7 @@ def _stakes(
 
 
 def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFrame:
-    """What a click of the topic costs on the market, by searches."""
+    """The topic's cost per click, weighted by searches."""
     volumes = snapshot.searches(period)
     if volumes is None:
         return pl.DataFrame(schema={"topic": pl.UInt32, "price_per_click": pl.Float64})
@@ -128,8 +127,9 @@ def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFr
 
 
 def _others(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
-    """Who is on the captured SERPs: instead (hosts, the most frequent first), competition (referring domains of the middle page
-    of others; null: not known), captured (queries)."""
+    """Who ranks on the captured SERPs: instead (hosts, most frequent first), competition (median referring domains of other
+    sites' pages; null: unknown), captured (queries).
+    """
     organic = snapshot.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
     rows = organic.join(frame.select("query", "topic"), on="query")
     known = snapshot.strengths()
@@ -147,7 +147,7 @@ def _others(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
 
 
 def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
-    """months (the index of each), peak_month, rises, season_by ("searches", "impressions")."""
+    """Seasonality: months (the index of each), peak_month, rises, season_by ("searches", "impressions")."""
     by = "searches" if has_months(snapshot) else "impressions"
     monthly = monthly_volumes(snapshot) if by == "searches" else monthly_impressions(snapshot)
     schema: dict[str, Any] = {
@@ -166,7 +166,7 @@ def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
 
 
 def _wanted(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
-    """intent (null: not known) and intent_reasons."""
+    """Search intent: intent (null: unknown) and intent_reasons."""
     known = intents(snapshot)
     of: dict[int, list[tuple[float, IntentFound, IntentFound]]] = defaultdict(list)
     for query, topic, searches, shown in rows.select("query", "topic", "searches", "shown").iter_rows():
@@ -179,7 +179,7 @@ def _wanted(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
-    """What puts a topic's queries together: rests_on."""
+    """The evidence that joins a topic's queries: rests_on."""
     captured = snapshot.results()["query"].unique()
     shares = rows.group_by("topic").agg(
         results=pl.col("query").is_in(captured.implode()).mean(), seen=(pl.col("shown") > 0).mean()
@@ -195,7 +195,7 @@ def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def topic_rows(view: View) -> pl.DataFrame:
-    """The topics as they are now, with `ready_by` as of today."""
+    """The current topics, with `ready_by` as of today."""
     rows = described_topics(
         view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site))
     )
@@ -227,7 +227,7 @@ def _in_months(day: date, months: int) -> date:
 
 
 def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    """Topics of which the name or a query says it."""
+    """Topics with the text in their name or a query."""
     holding = view.snapshot.matching(Query, view.words)
     of = topics_of(view.snapshot).queries.filter(pl.col("query").is_in(holding.implode()))["topic"]
     return rows.filter(
@@ -241,7 +241,7 @@ def _of_names(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def topics_asked(view: View) -> list[int]:
-    """The topics of the names asked for."""
+    """The topics with the requested names."""
     queries = queries_of_topics(view.snapshot, view.asked.topic)
     current = topics_of(view.snapshot).queries
     return current.filter(pl.col("query").is_in(queries.implode()))["topic"].unique().to_list()

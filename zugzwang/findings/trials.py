@@ -1,4 +1,4 @@
-"""Trials: changes with their question asked beforehand, how they are, and the result of them."""
+"""Tests: changes with a question asked beforehand, their progress and results."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -22,7 +22,7 @@ _SCHEMA: dict[str, Any] = {
 
 
 def trial_state(trial: Trial, last_day: date | None) -> str:
-    """How far a trial is, by the data."""
+    """The state of a test, by the data."""
     if trial.verdict is not None:
         return "concluded"
     if last_day is None or last_day < trial.first_day:
@@ -42,7 +42,7 @@ def _described(trial: Trial, last_day: date | None) -> dict[str, Any]:
 
 
 def find_trials(view: View) -> Found:
-    """All trials: running ones first, of each the latest first."""
+    """All tests: running ones first, then the latest."""
     days = view.snapshot.days()
     stored = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
     rows = pl.DataFrame([_described(one, days[-1] if days else None) for one in stored], schema=_SCHEMA)

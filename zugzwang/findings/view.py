@@ -1,6 +1,6 @@
-"""What is asked of a site, and that settled against it: days, comparison, the part of the facts, which pages and queries.
+"""The request to a site, resolved against its data: days, comparison, part of the facts, pages and queries.
 
-Fields have the same names in the address bar, the API, at the command line and here.
+Fields have the same names in the address bar, the API, the command line and here.
 """
 
 from collections.abc import Collection
@@ -51,7 +51,7 @@ Forms = Literal["any", "exact"]
 
 
 def _field(default: Any, words: str) -> Any:
-    """A field with the words in which the command line and the schema explain it."""
+    """A field with its explanation for the command line and the schema."""
     return field(default=default, metadata={"words": words})
 
 
@@ -60,7 +60,7 @@ Texts = Annotated[tuple[Annotated[str, MaxLen(200)], ...], MaxLen(250)]
 
 @dataclass(frozen=True)
 class Asked:
-    """What is looked at. None, or nothing named, represents the site's own setting, or for all."""
+    """The request. None or empty means the site's own setting, or everything."""
 
     first: date | None = _field(None, "the first day, such as 2026-08-17")
     last: date | None = _field(None, "the last day")
@@ -117,7 +117,7 @@ FILTERS = (
 
 @dataclass(frozen=True)
 class View:
-    """What was asked, settled against a site."""
+    """The request, resolved against a site."""
 
     snapshot: Snapshot
     asked: Asked
@@ -130,7 +130,7 @@ class View:
     asked_before: Period | None = None
 
     def __getstate__(self) -> dict[str, Any]:
-        """What it was made of, for another process: not what was calculated of it since."""
+        """Its inputs, for another process, without cached properties."""
         return {one.name: getattr(self, one.name) for one in fields(self)}
 
     @property
@@ -139,17 +139,17 @@ class View:
 
     @property
     def key(self) -> tuple[int, int]:
-        """What is kept of the site's facts is kept under this."""
+        """The cache key of results from the site's facts."""
         return self.snapshot.key
 
     @property
     def month_share(self) -> float:
-        """What turns clicks over the period into clicks a month."""
+        """The factor from clicks over the period to clicks a month."""
         return DAYS_A_MONTH / self.period.days
 
     @cached_property
     def by(self) -> ListedBy:
-        """What a lens lists: as asked, else the finest that the period has."""
+        """What is listed: as requested, otherwise the finest that the period has."""
         asked = self.asked.by
         return asked if asked in ("row", "query", "page") else self.snapshot.finest(self.period)
 
@@ -159,8 +159,9 @@ class View:
         return self.snapshot.by_day(self.period)
 
     def like(self, *grains: Grain) -> tuple[Period, Period] | None:
-        """The period and the one compared with, as far as some grains have the same days of both; None where nothing is
-        compared, or no day has its counterpart."""
+        """The period and the comparison period, over the days that some grains have in both; None without a comparison, or
+        without comparable days.
+        """
         if self.before is None:
             return None
         if any(self.snapshot.of_span(grain, period) for grain in grains for period in (self.period, self.before)):
@@ -168,12 +169,12 @@ class View:
         return like_for_like(self.period, self.before, [self.snapshot.days_of(grain.name) for grain in grains])
 
     def grain_of(self, by: ListedBy) -> Grain:
-        """The grain that the period's facts by row, query or page come from (Snapshot.facts)."""
+        """The grain of the period's facts by row, query or page (Snapshot.facts)."""
         return LISTED[by] if self.snapshot.has(LISTED[by], self.period) else PAGE_QUERY
 
     @cached_property
     def appraisal(self) -> Appraisal:
-        """The rows of the period – the finest that it has – next to the site's curves."""
+        """The rows of the period, at its finest, with the site's curves."""
         return self.snapshot.appraisal(self.period, self.setting, self.snapshot.finest(self.period))
 
     @property
@@ -182,7 +183,7 @@ class View:
 
     @cached_property
     def pages(self) -> pl.Series | None:
-        """The pages of the section and types asked for; None: all."""
+        """The pages of the requested section and types; None: all."""
         asked = self.asked
         if not asked.section and not asked.page_type:
             return None
@@ -196,7 +197,7 @@ class View:
 
     @cached_property
     def one_page(self) -> int | None:
-        """The page asked for by its address or path; None: none is. Invalid where the site has no such page."""
+        """The page with the requested address or path; None: no request. Raises Invalid where the site has no such page."""
         wanted = self.asked.page.strip()
         if not wanted:
             return None
@@ -211,7 +212,7 @@ class View:
 
     @cached_property
     def queries(self) -> pl.Series | None:
-        """The queries of the groups and topics asked for; None: all."""
+        """The queries of the requested groups and topics; None: all."""
         of_topics = queries_of_topics(self.snapshot, self.asked.topic) if self.asked.topic else None
         if not self.asked.query_group:
             return of_topics
@@ -225,7 +226,7 @@ class View:
 
     @property
     def some_queries_only(self) -> bool:
-        """Whether queries are left out, so totals of pages say more than the rows do."""
+        """Whether queries are filtered, so totals of pages do not apply."""
         return self.branded != "with" or self.queries is not None or bool(self.words)
 
     @cached_property
@@ -233,7 +234,7 @@ class View:
         return self.snapshot.branded(self.setting.patterns)
 
     def chosen(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """The rows whose page or query (where they have one) is asked for, by section, type, group and text."""
+        """The rows whose page and query match the filters on section, type, group and text."""
         if "page" in rows.columns and self.pages is not None:
             rows = rows.filter(pl.col("page").is_in(self.pages.implode()))
         if "query" in rows.columns and self.queries is not None:
@@ -248,20 +249,20 @@ class View:
         return rows
 
     def at_positions(self, rows: pl.DataFrame, column: str = "position") -> pl.DataFrame:
-        """The rows whose position lies where it is asked for."""
+        """The rows in the requested range of positions."""
         if self.asked.position_from is not None:
             rows = rows.filter(pl.col(column) >= self.asked.position_from)
         return rows if self.asked.position_to is None else rows.filter(pl.col(column) <= self.asked.position_to)
 
     def without_brand(self, rows: pl.DataFrame) -> pl.DataFrame:
-        """The rows of queries as asked for: without branded ones, with them, or those alone."""
+        """The rows filtered by brand: without branded queries, with them, or only those."""
         if self.branded == "with" or "query" not in rows.columns:
             return rows
         is_branded = pl.col("query").is_in(self.of_brand.implode())
         return rows.filter(is_branded if self.branded == "only" else ~is_branded)
 
     def only(self, names: Collection[str]) -> "View":
-        """The view as one sees it who looks at some of its fields alone: the others ask for nothing."""
+        """The view reduced to some of its fields; the others are at their default."""
         usual = {name: getattr(NOTHING, name) for name in FIELDS if name not in names and name not in ALWAYS}
         result = replace(self, asked=replace(self.asked, **usual))
         if "compare" not in names:
@@ -270,19 +271,19 @@ class View:
 
     @property
     def question(self) -> tuple[object, ...]:
-        """All that an answer from the site's facts can depend on, whoever asks and when."""
+        """Everything that an answer from the site's facts can depend on, whoever asks and when."""
         asked = replace(self.asked, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
         topics = edits_version(self.site) if asked.topic else 0
         compared = self.before, self.asked_before
         return self.period, compared, self.min_impressions, self.setting, self.branded, asked, topics
 
     def missing(self) -> list[str]:
-        """The days that the periods lack, and those that look cut short, in sentences."""
+        """Missing days of the periods, and days that look truncated, in sentences."""
         result = [self.comparison["sentence"]] if self.comparison else []
         return [*result, *([said] if (said := incomplete(self.snapshot, self.period, "The period")) else [])]
 
     def filters(self, used: Collection[str]) -> dict[str, Any]:
-        """What made a list, in words that a file can carry; `used`: which fields it looks at, and "curve"."""
+        """A description of a list for its file; `used`: the fields that it depends on, and "curve"."""
         settled = {"min_impressions": self.min_impressions, "branded": self.branded}
         result: dict[str, Any] = {
             name: list(value) if isinstance(value := settled.get(name, getattr(self.asked, name)), tuple) else value
@@ -306,15 +307,16 @@ class View:
 
     @property
     def days_compared(self) -> int:
-        """How many days of the period have a counterpart; 0 where nothing is compared, or totals are."""
+        """The comparable days of the period; 0 without a comparison, or for totals."""
         if self.before is None or not self.by_day:
             return 0
         return int(self.comparison["days"]) if self.comparison else self.period.days
 
     @cached_property
     def comparison(self) -> dict[str, Any] | None:
-        """What one must know of the comparison: how many days of the period have a counterpart, in a sentence, and the longest
-        period that can be compared where those are too few; None where all have."""
+        """How fair the comparison is: how many days of the period can be compared, in a sentence, and the longest comparable
+        period where those are too few; None where all can.
+        """
         wanted = self.asked_before
         if wanted is None or not self.by_day:
             return None
@@ -329,7 +331,7 @@ class View:
         return {"sentence": sentence, "days": days, "fair": {"first": fair.first, "last": fair.last} if fair else None}
 
     def not_used(self, used: Collection[str]) -> list[str]:
-        """What was asked for and is not looked at, in sentences."""
+        """Requested fields that this finding ignores, in sentences."""
         unused = [name for name in FILTERS if name not in used and getattr(self.asked, name) != getattr(NOTHING, name)]
         return [f"Not looked at here: {', '.join(name.replace('_', ' ') for name in unused)}."] if unused else []
 
@@ -339,7 +341,7 @@ def span_of(period: Period | None) -> dict[str, str] | None:
 
 
 def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
-    """What a period lacks: days without data, and days that look cut short; or nothing."""
+    """What a period lacks: days without data, and days that look truncated; empty if complete."""
     if not snapshot.by_day(period):
         return ""
     lacking = sentences.missing_days(period.missing(snapshot.days()), what)
@@ -347,7 +349,7 @@ def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
 
 
 def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
-    """A period as it is above a list, with what it lacks."""
+    """A period as shown above a list, with what it lacks."""
     if period is None:
         return None
     by_day = snapshot.by_day(period)
@@ -363,9 +365,9 @@ def settle(
     branded: Branded = "without",
     all_weeks: bool = False,
 ) -> View:
-    """Settle what is asked; `compare` and `branded` hold where nothing is asked for, and with `all_weeks` the period is the
-    whole weeks of all days that the site has, unless some are asked for. NotFound when the site has no data yet, Invalid where
-    something is asked for that there is not."""
+    """Resolve a request; `compare` and `branded` are defaults, and with `all_weeks` the default period is all whole weeks of
+    the site. Raises NotFound for a site without data, Invalid for something that does not exist.
+    """
     site = snapshot.site
     patterns = tuple(site.brand_patterns) if asked.brand is None else patterns_for(asked.brand, "brand")
     period = period_for(snapshot, asked.first, asked.last)
@@ -390,14 +392,15 @@ def settle(
 
 
 def _compared_days(snapshot: Snapshot, period: Period, before: Period) -> list[date]:
-    """The days of the grain by which two periods are compared: the finest that has days of both that match."""
+    """The days of the grain that decides a comparison: the finest with comparable days."""
     every = [snapshot.days_of(grain.name) for grain in (*LISTED.values(), DAY)]
     return next((entry for entry in every if like_for_like(period, before, [entry])), [])
 
 
 def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) -> Period | None:
-    """The days to compare with. Totals can be compared with totals alone: with the span a year before, else with the last one
-    that ended before; None where there is none."""
+    """The comparison period. Totals compare only with totals: with the span a year earlier, otherwise the last one that ended
+    before; None where there is none.
+    """
     if snapshot.by_day(period) or comparison == "none":
         return period.compared(comparison)
     earlier = [span for span in snapshot.spans() if span.last < period.first]
@@ -407,12 +410,12 @@ def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) ->
 
 
 def _nearly(span: Period, wanted: Period) -> bool:
-    """Whether both ends are within a week: months and leap years move them by some days."""
+    """Whether both ends are within a week: months and leap years shift them by some days."""
     return all(abs((one - other).days) <= 7 for one, other in ((span.first, wanted.first), (span.last, wanted.last)))
 
 
 def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
-    """The period asked for, the open ends filled from the site's default; NotFound when the site has no data."""
+    """The requested period, with open ends filled from the site's default. Raises NotFound for a site without data."""
     usual = snapshot.usual_period()
     if usual is None:
         raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
@@ -436,7 +439,7 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
 
 
 def _span_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
-    """The span asked for, of a site that has totals alone."""
+    """The requested span of a site that has only totals."""
     fits = [span for span in snapshot.spans() if first in (None, span.first) and last in (None, span.last)]
     if not fits:
         known = ", ".join(f"{span.first} to {span.last}" for span in snapshot.spans())
@@ -478,7 +481,7 @@ def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
 
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:
-    """What one can ask for: devices, countries, page types and query groups that the site has."""
+    """The available choices: the site's devices, countries, page types and query groups."""
     current = snapshot.split()
     return {
         "devices": [DEVICES[code] for code in current["device"]],

@@ -1,17 +1,17 @@
 """Bringing data in.
 
-formats       any file as tables: what it is, archives opened with care
+formats       any file as tables: its type, archives opened safely
   tables, delimited, spreadsheets, data_files, calendars, access_log: the kinds of tables
-fields        what each source holds, and which column is which
+fields        what each source contains, and which column is which
 values        how numbers, days and words are written
 checks        what makes a row bad
-reading       rows typed and checked; good and refused ones distinguished
+reading       rows typed and checked; good and refused ones separated
 assembling    good rows as a grain's table
-loading       the use case: file → tables → blocks, tried or written; undone
-reports       what a load did, in numbers and words
-outside       the one way out to other machines
-services      a source asked page by page; refreshing: what is missing fetched and loaded
-crawling      our own crawler; robots: what a host allows it
-uploads       files dropped in the browser, kept until they are loaded
-jobs          long work in the background: progress, cancel, taken up again
+loading       the use case: file → tables → blocks, as a preview or written; undone
+reports       the effect of a load, in numbers and words
+outside       the only way out to other machines
+services      a source fetched page by page; refreshing: what is missing, fetched and loaded
+crawling      the crawler; robots: what a host allows it
+uploads       files dropped in the browser, stored until they are loaded
+jobs          background work: progress, cancelling, resuming
 """

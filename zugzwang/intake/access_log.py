@@ -1,9 +1,10 @@
 """Visits from a web server's access log in the Combined Log Format, rebuilt into sessions (core/facts/visits.py).
 
 A line: address identity user [day/Mon/year:hour:minute:second zone] "GET /path HTTP/1.1" status bytes "referrer" "agent".
-Servers of several sites write host:port before it (Apache's "vhost_combined"); the lines of other sites are skipped. Known
-programs and your own networks are left out. Lines that are no such line are counted, not refused: logs hold what attackers
-send."""
+Servers of several sites write host:port before it (Apache's "vhost_combined"); lines of other sites are skipped. Known
+programs and the site's own networks are left out. Malformed lines are counted, not refused: logs contain what attackers
+send.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -29,8 +30,9 @@ NAMES_LISTED = 5
 
 @dataclass(frozen=True)
 class LogRules:
-    """What a site says about its visits: its host, expressions for search engine hosts, networks of its own people,
-    expressions for what search engine crawlers call themselves."""
+    """A site's rules for its logs: host, expressions for search engine hosts, networks of its own people, expressions for the
+    names of search engine crawlers.
+    """
 
     own_host: str
     search_hosts: tuple[str, ...] = ()
@@ -53,14 +55,14 @@ class AccessLog(Table):
 
 
 def is_access_log(start: bytes) -> bool:
-    """Whether the first lines of a file are lines of a log."""
+    """Whether the first lines of a file are log lines."""
     lines = [line for line in start[:_SAMPLE_BYTES].decode("utf-8", errors="replace").splitlines()[:20] if line.strip()]
     found = pl.Series(lines, dtype=pl.String).str.contains(_LINE)
     return bool(lines) and int(found.sum()) * 2 > len(lines)
 
 
 def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> AccessLog:
-    """The visits in a log, added up by day, landing page and channel. FileRefused where it holds none."""
+    """The visits in a log, summed by day, landing page and channel. Raises FileRefused where it has none."""
     try:
         requests = _requests(path)
     except pl.exceptions.ComputeError:
@@ -98,8 +100,9 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
 
 
 def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list[str]]:
-    """The lines that are the site's own, where lines name the site that they are of, and what to know about the others. Where
-    no line is, all are taken: a server may call itself by another name."""
+    """The site's own lines, where lines name their host, and a remark about the others. Where no line names the site, all are
+    taken: a server may use another name.
+    """
     own = own_host.lower().removeprefix("www.")
     site = read["site"].str.to_lowercase().str.strip_prefix("www.")
     is_own_line = (site == own) | site.str.ends_with(f".{own}")
@@ -113,8 +116,9 @@ def _of_this_site(read: pl.DataFrame, own_host: str) -> tuple[pl.DataFrame, list
 
 
 def _crawled(views: pl.DataFrame, crawlers: tuple[str, ...], notices: list[str]) -> pl.DataFrame:
-    """HEADER's columns of what search engine crawlers fetched, a fetch counted as a session. The names that programs give
-    themselves are reported, so those of search engines can be named."""
+    """Crawler fetches in HEADER's columns, one session each. The names that programs send are reported, so search engines can
+    be identified.
+    """
     agents = views["agent"].fill_null("")
     known = pl.Series([False]).new_from_index(0, views.height) if views.height else pl.Series([], dtype=pl.Boolean)
     for pattern in crawlers:
@@ -152,7 +156,7 @@ def _requests(path: Path) -> pl.DataFrame:
 
 
 def _added_up(rows: pl.DataFrame) -> pl.DataFrame:
-    """HEADER's columns. The landing page is the target with its parameters: which of them fold is the site's rule."""
+    """Visits in HEADER's columns. The landing page is the target with its parameters; the site's rules merge them later."""
     return (
         rows.group_by("day", "target", "channel")
         .agg(pl.len().alias("sessions"), pl.col("bounce").sum().alias("bounces"), pl.col("seconds").sum())

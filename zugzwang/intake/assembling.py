@@ -1,4 +1,4 @@
-"""Good rows of a reading turned into the tables of grains.py: what a file does not tell is filled in as "not reported"."""
+"""The good rows of a reading as tables of grains.py; missing values become "not reported"."""
 
 import ipaddress
 from collections.abc import Callable, Sequence
@@ -39,7 +39,7 @@ CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half o
 
 @dataclass
 class Assembled:
-    """The rows of a file as one grain's table, and what was left aside on the way, in rows."""
+    """The rows of a file as one grain's table, and the number of rows left out."""
 
     grain: Grain
     rows: pl.DataFrame
@@ -63,9 +63,9 @@ def assemble(
     span: Period | Literal["month"] | None,
     keep: bool,
 ) -> Assembled:
-    """The `good` rows of a reading as a grain's table, texts of pages and queries named by ids.
+    """The `good` rows of a reading as a grain's table, with ids for the texts of pages and queries.
 
-    `span`: the days that a table without days adds up; "month": each row adds up the month of its day. `keep` false: nothing
+    `span`: the days that a table without days covers; "month": each row covers the month of its day. `keep` false: nothing
     is added to the dictionaries; new texts get ids that only this table knows.
     """
     page_texts, new_pages, of_no_page = pl.Series([], dtype=pl.String), 0, 0
@@ -115,7 +115,7 @@ def assemble(
 def _of_own_addresses(
     rows: pl.DataFrame, site: Site, source: Literal["crawl", "page-links"], made: Assembled, keep: bool
 ) -> pl.DataFrame:
-    """The rows of a crawl, or of links within the site, with whole addresses; `keep`: these become known as pages."""
+    """The rows of a crawl, or of internal links, with absolute addresses; `keep`: add these to the known pages."""
     for name in ("address",) if source == "crawl" else ("from_address", "to_address"):
         rows = rows.with_columns(_absolute_addresses(site, rows[name].cast(pl.String)).alias(name))
     if source == "page-links":
@@ -127,7 +127,7 @@ def _of_own_addresses(
 
 
 def _of_span(rows: pl.DataFrame, span: Period | Literal["month"]) -> pl.DataFrame:
-    """The rows with the first and last day that they add up in place of their day."""
+    """The rows with the first and last day that they cover instead of their day."""
     if span == "month":
         day = pl.col("day")
         return rows.with_columns(first=day.dt.month_start(), last=day.dt.month_end()).drop("day")
@@ -149,7 +149,7 @@ def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 
 def _visits(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
-    """Bounces from engaged sessions or a rate, seconds from a mean, where a file tells those instead."""
+    """Bounces from engaged sessions or a rate, seconds from a mean, where a file has those instead."""
     sessions, current = pl.col("sessions"), set(rows.columns)
     if "bounces" not in current and "engaged" in current:
         rows = rows.with_columns(bounces=sessions - pl.col("engaged"))
@@ -173,8 +173,9 @@ def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assemble
 
 
 def know_pages(site: Site, addresses: pl.Series, crawled: pl.DataFrame | None = None) -> None:
-    """Take addresses of the site's own host into the dictionary, so a page counts as one whether search has shown it or not. Of
-    those `crawled` (address, status) the ones that are gone are left out."""
+    """Add addresses on the site's own host to the dictionary, so a page counts as one whether or not search has shown it.
+    Missing pages among `crawled` (address, status) are left out.
+    """
     if crawled is not None and "status" in crawled.columns:
         gone = crawled.filter(pl.col("status").cast(pl.Int32, strict=False) >= GONE)["address"]
         addresses = addresses.filter(~addresses.is_in(gone.implode()))
@@ -199,14 +200,14 @@ def _without_outer(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFr
 
 
 def _without_inner(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
-    """Links of other sites. Those between pages of the site are the crawl's to tell; here it would count among its friends."""
+    """Backlinks. Links between pages of the site belong to the crawl; here the site would count as its own referring domain."""
     kept = rows.filter(~_is_inner(site, "from_address"))
     made.of_own_site = rows.height - kept.height
     return kept
 
 
 def is_own(addresses: pl.Series, networks: Sequence[str]) -> pl.Series:
-    """Which network addresses lie in one of the networks (CIDR); what is no network address does not."""
+    """Which network addresses lie in one of the networks (CIDR); anything but a network address does not."""
     current = [ipaddress.ip_network(network, strict=False) for network in networks]
 
     def within(text: str | None) -> bool:
@@ -248,7 +249,7 @@ def _volumes(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 
 def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
-    """Rows of addresses of any site, in their normal form, so they meet those of SERPs."""
+    """Rows with addresses of any site in normal form, so they match those of SERPs."""
     addresses = rows["address"].cast(pl.String)
     different = addresses.unique()
     frame = pl.Series([_plain_address(one) for one in different.to_list()], dtype=pl.String)
@@ -259,13 +260,12 @@ def _of_any_address(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 
 def _plain_address(text: str) -> str:
-    """An address in normal form, with its scheme where it lacks one."""
+    """An address in normal form, with a scheme added where it has none."""
     return normal(text if "://" in text else f"https://{text}").partition("#")[0]
 
 
 def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
-    """The rows in the columns of the grain; fields that the file lacks are "not reported": 0 for device and country, else
-    null."""
+    """The rows in the columns of the grain; missing fields are "not reported": 0 for device and country, otherwise null."""
     lacking = {
         name: pl.lit(NOT_REPORTED if name in ("device", "country") else None, dtype=kind)
         for name, kind in made.grain.schema.items()
@@ -275,7 +275,7 @@ def _filled(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 
 
 def _with_ids(rows: pl.DataFrame, name: str, site: Site, keep: bool) -> tuple[pl.DataFrame, pl.Series, int]:
-    """The rows with ids in place of the texts of a column, the different texts, and how many of them are new."""
+    """The rows with ids instead of a column's texts, the distinct texts, and how many are new."""
     words = Page if name == "page" else Query
     code = rows[name].to_physical().to_numpy()
     used = np.flatnonzero(np.bincount(code)).astype(np.uint32)
@@ -291,14 +291,14 @@ def _with_ids(rows: pl.DataFrame, name: str, site: Site, keep: bool) -> tuple[pl
 
 
 def _absolute_addresses(site: Site, texts: pl.Series) -> pl.Series:
-    """Addresses as whole addresses in normal form without fragment; each different one is looked at once."""
+    """Addresses as absolute addresses in normal form without fragment; each distinct one is handled once."""
     different = texts.drop_nulls().unique()
     result = [normal(_absolute(site, text)).partition("#")[0] for text in different.to_list()]
     return texts.replace_strict(different, pl.Series(result, dtype=pl.String), default=None, return_dtype=pl.String)
 
 
 def _absolute_pages(site: Site, texts: pl.Series) -> pl.Series:
-    """Addresses as whole addresses: visit data and crawls often tell the path alone."""
+    """Addresses as absolute addresses: visit data and crawls often have only paths."""
     if texts.str.contains(r"(?i)^https?://").all():
         return texts
     return pl.Series([_absolute(site, text) for text in texts.to_list()], dtype=pl.String)

@@ -1,6 +1,6 @@
-"""Dated events from a calendar (iCalendar, RFC 5545): each event a row, as a table of events would have it.
+"""Dated events from a calendar (iCalendar, RFC 5545): each event becomes a row, as in a table of events.
 
-An event that recurs is a row for each time that it takes place, over a window of days: rules without an end have no last one.
+A recurring event becomes a row for each occurrence within a window of days, because some rules never end.
 """
 
 from datetime import date, datetime, timedelta
@@ -20,7 +20,7 @@ HEADER = ["first day", "last day", "title", "kind", "note"]
 
 
 def open_calendar(path: Path, name: str) -> CellTable:
-    """FileRefused where it is no calendar, or holds no event with a day."""
+    """The events as a table. Raises FileRefused where it is not a calendar, or has no event with a day."""
     try:
         calendar = Calendar.from_ical(path.read_bytes())
         events = calendar.walk("VEVENT")
@@ -44,7 +44,7 @@ def _recurs(event: Any) -> bool:
 
 
 def _times(events: list[Any], name: str) -> list[Any]:
-    """Each time that recurring events take place within the window. FileRefused where they recur by the hour, or too often."""
+    """The occurrences of recurring events within the window. Raises FileRefused where they recur hourly, or too often."""
     for event in events:
         rules = event.get("RRULE", [])
         for rule in rules if isinstance(rules, list) else [rules]:

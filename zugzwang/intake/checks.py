@@ -21,7 +21,7 @@ NAMES = ("page", "query")  # fields whose texts repeat, so each text is looked a
 
 @dataclass(frozen=True)
 class Check:
-    """What makes a row bad, in terms of the typed columns, and what its owner can do about it."""
+    """A reason to refuse a row, in terms of the typed columns, and what its owner can do about it."""
 
     field: str
     bad: pl.Expr
@@ -31,7 +31,7 @@ class Check:
 
 
 def checks_for(source: Source, mapped: set[str]) -> list[Check]:
-    """The checks of a file with these fields, in the order in which they count."""
+    """The checks of a file with these fields, in order of precedence."""
     fields = [field for field in FIELDS[source] if field.name in mapped]
     remedy = "Put quotes around text with a delimiter in it."
     checks = [Check("", pl.col(OVERFLOW).is_not_null(), "more fields than the header has", remedy)]
@@ -99,7 +99,7 @@ def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list
 
 
 def _of_source(source: Source) -> list[Check]:
-    """What no field can tell alone; `field` names all that must be there, the first of them is shown."""
+    """Checks over several fields; `field` names all that are needed, the first is shown."""
     if source == "search":
         more = pl.col("clicks") > pl.col("impressions")
         return [Check("clicks+impressions", more, "more clicks than impressions", "Check whether two columns are swapped.")]

@@ -1,4 +1,5 @@
-"""Use cases of cleaning: what rules do now, what others would do, kept, and restored. Rules change nothing that is stored."""
+"""Use cases for cleaning: the effect of current and proposed rules, saving and restoring them. Rules never change stored
+data."""
 
 import hashlib
 import json
@@ -23,7 +24,7 @@ EXAMPLES = 50
 
 
 def effect(site: Site, rules: Rules) -> dict[str, Any]:
-    """What rules would do, with examples and how much is behind: folds by reason, pages left out, types, groups."""
+    """The effect of rules, with examples and clicks: merged URLs by reason, excluded pages, types, groups."""
     rules = checked(rules)
     clicks = _clicks(site, "page")
     snapshot = Snapshot(site)
@@ -67,7 +68,7 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
 
 
 def _clicks(site: Site, name: str) -> pl.DataFrame:
-    """Clicks by page or query over all days, from the grain that tells most."""
+    """Clicks by page or query over all days, from the most complete grain."""
     grains = (PAGE, PAGE_QUERY) if name == "page" else (QUERY, PAGE_QUERY)
     for grain in grains:
         facts = read_facts(site, grain, columns=[name, "clicks"])
@@ -77,7 +78,7 @@ def _clicks(site: Site, name: str) -> pl.DataFrame:
 
 
 def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[str, Any]]:
-    """For each name: how many rows have it, their clicks and the most clicked of them; last those that have none."""
+    """For each name: how many rows have it, their clicks and the most clicked of them; rows without a name come last."""
     found = (
         rows.sort("clicks", descending=True)
         .group_by(name, maintain_order=True)
@@ -89,7 +90,7 @@ def _counted(rows: pl.DataFrame, name: str, names: Sequence[str]) -> list[dict[s
 
 
 def _other_hosts(site: Site, rows: pl.DataFrame) -> list[dict[str, Any]]:
-    """Hosts that are not the site's own, which may be excluded: staging copies, archives."""
+    """Hosts other than the site's own that could be excluded: staging copies, archives."""
     own = host_of(site).removeprefix("www.")
     hosts = rows.with_columns(host=pl.col("folded").str.extract(r"^https?://([^/:]+)"))
     others = hosts.filter(pl.col("host").str.strip_prefix("www.") != own)
@@ -103,13 +104,14 @@ def _other_hosts(site: Site, rows: pl.DataFrame) -> list[dict[str, Any]]:
 
 
 def version_of(rules: Rules) -> str:
-    """What tells rules from others."""
+    """A digest that differs for different rules."""
     return hashlib.sha256(json.dumps(as_json(rules), sort_keys=True).encode()).hexdigest()[:16]
 
 
 def keep(actor: Actor, slug: str, rules: Rules, words: str = "", seen: str | None = None) -> Site:
-    """Keep rules for a site, with what they were before. `seen`: the version that was looked at; Conflict where others have
-    changed them in the meantime."""
+    """Save a site's rules, with the previous ones. `seen`: the version that they are based on. Raises Conflict where others
+    changed them since.
+    """
     actor.site_to_change(slug)
     return _store(actor, slug, as_json(checked(rules)), words, seen)
 
@@ -152,7 +154,7 @@ def _said(before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
 
 
 def put_back(actor: Actor, slug: str, change_id: int) -> Site:
-    """The rules as they were before a change."""
+    """Restore the rules from before a change."""
     site = actor.site_to_change(slug)
     change = RuleChange.objects.filter(site=site, id=change_id).first()
     if change is None:

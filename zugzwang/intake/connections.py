@@ -1,4 +1,4 @@
-"""Services that a site is connected to, and dated events: set, changed and taken away."""
+"""A site's services and dated events: add, change, remove."""
 
 from datetime import date
 from urllib.parse import urlsplit
@@ -19,7 +19,7 @@ def connections(site: Site) -> list[Connection]:
 
 
 def without_password(address: str) -> str:
-    """An address as its readers may see it."""
+    """An address as readers may see it."""
     parts = urlsplit(address)
     return parts._replace(netloc=parts.netloc.rpartition("@")[2]).geturl()
 
@@ -28,7 +28,7 @@ def without_password(address: str) -> str:
 def connect(
     actor: Actor, site: Site, source: str, address: str, token: str | None, private_allowed: bool, nightly: bool
 ) -> Connection:
-    """Connect a site's source to a service, in place of the one that it had. `token` None: as it was."""
+    """Connect a site's source to a service, in place of an earlier one. `token` None: unchanged."""
     check_service(source, address.strip())
     if private_allowed and not (actor.user is None or actor.user.is_superuser):
         message = "Only the administrator can allow private addresses for a service."

@@ -1,8 +1,8 @@
-"""Our own crawler: polite (robots, a delay, few connections a host), bounded, resumable; it never leaves the site.
+"""The crawler: polite (robots, a delay, few connections for each host), bounded, resumable; it never leaves the site.
 
-Pages are fetched in the order in which they are found. What has been fetched is kept in parts (`JobPart`); a crawl that is
-taken up again reads its parts, and what they link to and do not hold is what is left to fetch. So however often it stops,
-in the end every page was fetched once.
+Pages are fetched in the order of discovery. Fetched pages are stored in parts (`JobPart`); a resumed crawl reads its parts,
+and the links in them that are not yet fetched are what is left. So however often it stops, in the end every page was
+fetched once.
 """
 
 import asyncio
@@ -45,7 +45,7 @@ SITEMAPS_SECONDS = 1_800.0
 
 @dataclass(frozen=True)
 class CrawlAsked:
-    """How a site is to be crawled."""
+    """How to crawl a site."""
 
     start: tuple[str, ...]
     hosts: tuple[str, ...]  # in small letters; pages of other sites are noted as links and not fetched
@@ -61,7 +61,7 @@ Progress = Callable[[str, float], None]
 
 
 def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
-    """The crawl of a site as a job's request tells it; the rest as usual."""
+    """The crawl that a job's request describes; defaults for the rest."""
     start = normal(site.address)
     own = parts(start).host.removeprefix("www.")
     hosts = tuple(host.strip().lower() for host in result.get("hosts", ()) if host.strip())
@@ -79,7 +79,7 @@ def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
 
 
 def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
-    """Crawl the job's site and keep what was found; how much it was."""
+    """Crawl the job's site and save the result; returns how much there was."""
     asked = ask_for(job.site, job.request)
     stored = JobPart.objects.filter(job=job)
     if stored.exists():
@@ -112,8 +112,9 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
 
 
 def run_apart(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
-    """Let the crawler fetch in a thread of its own, and do here what it has to tell and to keep: the database is spoken to
-    by one thread alone."""
+    """Run the crawler's fetching in a thread of its own, and handle its messages and storage here: only one thread uses the
+    database.
+    """
     failed: list[BaseException] = []
 
     def fetch() -> None:
@@ -181,7 +182,7 @@ def read_part(part: JobPart) -> tuple[pl.DataFrame, pl.DataFrame]:
 
 
 class Crawler:
-    """One crawl: a line of addresses, a few fetchers, a process that reads pages."""
+    """One crawl: a queue of addresses, a few fetchers, a process that reads pages."""
 
     page_bytes_max = PAGE_MAX_BYTES
 
@@ -204,7 +205,7 @@ class Crawler:
         self.sitemaps_left_out = 0
 
     def take_up(self, pages: pl.DataFrame, links: pl.DataFrame) -> None:
-        """Know what an earlier run of this crawl kept."""
+        """Restore what an earlier run of this crawl stored."""
         self.kept_pages.append(pages)
         self.kept_links.append(links)
         self.done += pages.height
@@ -239,7 +240,7 @@ class Crawler:
                 self.variants[path] = self.variants.get(path, 0) + 1
 
     def _offer(self, addresses: Iterable[str]) -> None:
-        """Put addresses of the site in the line that were not seen before."""
+        """Queue addresses of the site that are new."""
         for address in addresses:
             if address in self.known or len(address) > ADDRESS_MAX or not self._is_own(parts(address).host):
                 continue
@@ -314,8 +315,9 @@ class Crawler:
         self._offer(link[1] for link in links)
 
     async def _read_apart(self, address: str, status: int, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
-        """Pages are read in another process: fetching goes on in the meantime. What takes too long there ends it; then each
-        page that was in its line is read in a process of its own, so the one at fault is found."""
+        """Read pages in another process while fetching goes on. A page that takes too long ends it; then each page in its
+        queue is read in its own process, which finds the one at fault.
+        """
         loop, readers = asyncio.get_running_loop(), self.readers
         try:
             return await loop.run_in_executor(readers, read_in_time, address, status, *more)
@@ -334,7 +336,7 @@ class Crawler:
         self.done += 1
 
     async def _wait_turn(self, address: str, robots: Robots) -> None:
-        """Keep the delay between two requests to a host that was asked for, or that the host asks for."""
+        """Wait for the delay between two requests to a host, as configured or as the host asks."""
         delay = max(self.asked.delay_seconds, robots.delay_seconds)
         if delay <= 0:
             return
@@ -347,11 +349,11 @@ class Crawler:
         return await self._get(address, self.page_bytes_max)
 
     def _is_own(self, host: str) -> bool:
-        """Whether a host belongs to what is fetched."""
+        """Whether a host is part of the crawl."""
         return host in self.asked.hosts
 
     async def _get(self, address: str, bytes_max: int) -> tuple[int, httpx.Headers, bytes]:
-        """Status, headers and the first `bytes_max` of a reply. httpx's errors where it fails, or takes longer than it may."""
+        """Status, headers and the first `bytes_max` of a response. Raises httpx's errors where it fails or takes too long."""
         real, headers = mapped(address)
         try:
             async with asyncio.timeout(GET_SECONDS), self.http.stream("GET", real, headers=headers) as reply:
@@ -376,7 +378,7 @@ class Crawler:
         return self.robots[origin]
 
     async def _follow(self, address: str, bytes_max: int) -> tuple[int | None, bytes]:
-        """Status and body, up to five redirects followed within the site; None without an answer."""
+        """Status and body after up to five redirects within the site; None without a response."""
         for _ in range(6):
             try:
                 status, headers, body = await self._get(address, bytes_max)
@@ -390,7 +392,7 @@ class Crawler:
         return 404, b""
 
     async def _of_sitemaps(self) -> list[str]:
-        """The pages that the site maps name; maps of a map are read too."""
+        """The pages in the sitemaps, including sitemaps in an index."""
         start = parts(self.asked.start[0])
         named = (await self._robots_of(self.asked.start[0])).sitemaps
         left = deque(named or [f"{start.scheme}://{start.authority}/sitemap.xml"])
@@ -417,7 +419,7 @@ class Crawler:
         return list(pages)
 
     def result(self) -> tuple[pl.DataFrame, pl.DataFrame]:
-        """Everything found, as CRAWL_PAGES (with how far each page is from the start) and CRAWL_LINKS."""
+        """The result as CRAWL_PAGES (with click depth) and CRAWL_LINKS."""
         pages = pl.concat([CRAWL_PAGES.schema.to_frame(), *self.kept_pages])
         links = pl.concat([CRAWL_LINKS.schema.to_frame(), *self.kept_links])
         steps = links.select("from_address", "to_address").unique().group_by("from_address").agg("to_address")

@@ -114,7 +114,7 @@ def _list_within(result: Any) -> list[dict[str, Any]] | None:
 
 
 def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
-    """With a list of keys in each record ("keys": [day, address, query]), a column for each of them."""
+    """A column for each key where records have a list of keys ("keys": [day, address, query])."""
     kind = frame.collect_schema().get(KEYS)
     if not isinstance(kind, pl.List) or kind.inner != pl.String:
         return frame
@@ -124,8 +124,9 @@ def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
 
 
 def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
-    """With the fields of objects within each record ("keys": {"page": …, "query": …}) as columns; one whose name is taken is
-    named after its object too."""
+    """Columns for the fields of objects within records ("keys": {"page": …, "query": …}); a column whose name is taken
+    includes the object's name.
+    """
     for _ in range(DEPTH_MAX):
         kinds = frame.collect_schema()
         nested = {name: kind for name, kind in kinds.items() if isinstance(kind, pl.Struct)}
@@ -144,7 +145,7 @@ def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
 
 
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
-    """With one list of objects in each record (the blocks of a SERP), a row for each of them, `place` its number."""
+    """A row for each object where records contain one list of objects (the blocks of a SERP); `place` is its number."""
     nested = [
         name for name, kind in frame.collect_schema().items() if isinstance(kind, pl.List) and isinstance(kind.inner, pl.Struct)
     ]
@@ -167,7 +168,7 @@ def _records(path: Path, name: str, frame: pl.LazyFrame, rows: int) -> Records:
 
 
 def _check_depth(path: Path, name: str) -> None:
-    """FileRefused where brackets are in one another so deep that no data can be meant (and a reader might break)."""
+    """Raises FileRefused where brackets are nested so deeply that it cannot be data (and a reader might break)."""
     depth = 0
     with path.open("rb") as file:
         while piece := file.read(4_000_000):
@@ -182,7 +183,7 @@ def _check_depth(path: Path, name: str) -> None:
 
 
 def _where_json_breaks(path: Path, name: str) -> Exception:
-    """The first line that is no object."""
+    """The first line that is not an object."""
     with path.open(encoding="utf-8-sig", errors="replace") as file:
         for number, line in enumerate(file, start=1):
             try:

@@ -1,8 +1,9 @@
-"""Delimited text (RFC 4180: CSV, and the same with tabs, semicolons or bars), in any common encoding.
+"""Delimited text (RFC 4180: CSV, also with tabs, semicolons or bars), in any common encoding.
 
-Two readers give the same rows. The fast one (Polars) reads well-formed files; where it gives up – a stray quote, bytes that are
-not UTF-8 – the patient one (Python's csv) reads on and leaves the bad places to be refused row by row. Text that is not UTF-8
-is first written again as UTF-8, in a scratch folder."""
+Two readers give the same rows. The fast one (Polars) reads well-formed files; where it fails – a stray quote, bytes that
+are not UTF-8 – the lenient one (Python's csv) continues and marks the bad rows. Text in other encodings is first rewritten
+as UTF-8 in a temporary folder.
+"""
 
 import codecs
 import csv
@@ -106,7 +107,7 @@ class Delimited(Table):
             yield pl.DataFrame(current, schema=schema, orient="row")
 
     def _records(self) -> Iterator[tuple[int, int, list[str]]]:
-        """Record number from 0 below the header, the line of the file on which it begins, its fields."""
+        """Record number from 0 below the header, the line of the file on which it starts, its fields."""
         with self.path.open(encoding="utf-8-sig", errors="replace", newline="") as file:
             for _ in range(self.header_line - 1):
                 file.readline()
@@ -126,7 +127,7 @@ class Delimited(Table):
                 ) from error
 
     def first_rows(self, rows: int) -> list[list[str]]:
-        """From the first bytes alone: a batch of the whole file takes a quarter of a second to be read."""
+        """The first rows from the first bytes only: reading a batch of the whole file takes a quarter of a second."""
         with self.path.open("rb") as file:
             sample = file.read(SAMPLE_BYTES)
         whole_lines = sample if len(sample) < SAMPLE_BYTES else sample[: sample.rfind(b"\n") + 1]
@@ -157,7 +158,7 @@ class Delimited(Table):
 
 
 def open_delimited(path: Path, name: str, choices: Choices, scratch: Path) -> Delimited:
-    """Look at the beginning of a text file; FileRefused when it is no delimited text with a header."""
+    """Inspect the beginning of a text file. Raises FileRefused where it is not delimited text with a header."""
     encoding = choices.encoding or encoding_of(path)
     if encoding == "binary":
         raise refuse(name, "the file is binary, not plain text", "Save or export it as CSV (UTF-8) and load that.")
@@ -216,7 +217,7 @@ def _sample_lines(path: Path) -> list[str]:
 
 
 def encoding_of(path: Path) -> str:
-    """The encoding that the first bytes of a text show."""
+    """The encoding suggested by the first bytes of a text."""
     with path.open("rb") as file:
         sample = file.read(SAMPLE_BYTES)
     for mark, name in _MARKS:
@@ -241,7 +242,7 @@ def encoding_of(path: Path) -> str:
 
 
 def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | None = "") -> Path:
-    """The text written again as UTF-8; `ends` None: with line ends as they are usual."""
+    """The text rewritten as UTF-8; `ends` None: with standard line ends."""
     copy = scratch / f"{path.name}.{encoding}"
     if encoding == ENCODED_TWICE:
         repair(path, copy)
@@ -266,10 +267,10 @@ def _as_utf8(path: Path, name: str, encoding: str, scratch: Path, ends: str | No
 
 
 def _check_lines(path: Path, name: str) -> None:
-    """FileRefused where a line is so long that no row can be meant.
+    """Raises FileRefused where a line is too long to be a row.
 
-    A line that is twice too long covers a stretch of LINE_MAX_BYTES from one of its multiples on, so looking for one line's
-    end behind each multiple is enough, and most of the file need not be read.
+    A line twice the limit covers a stretch of LINE_MAX_BYTES from one of its multiples on, so checking for a line end after
+    each multiple is enough, and most of the file need not be read.
     """
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as whole:
         for start in range(0, len(whole) - LINE_MAX_BYTES, LINE_MAX_BYTES):
@@ -283,8 +284,9 @@ def _check_lines(path: Path, name: str) -> None:
 
 
 def _quotes_stay_open(path: Path) -> bool:
-    """Whether a quote may stay open over a megabyte. The fast reader would take all of that for one field, and as much memory
-    many times over; the patient one has a limit for fields, and says on which line they begin."""
+    """Whether a quote may stay open over a megabyte. The fast reader would take all of it as one field, with many times its
+    size in memory; the lenient one limits fields and names the line they start on.
+    """
     opened: int | None = None
     with path.open("rb") as file:
         with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as whole:
@@ -305,7 +307,7 @@ def _quotes_stay_open(path: Path) -> bool:
 
 
 def _delimiter(lines: Sequence[str]) -> str:
-    """The sign that parts the first lines into most fields, the same number of times in most lines."""
+    """The delimiter that splits the first lines into the most fields, the same number in most lines."""
     looked_at = [line for line in lines[:40] if line.strip()]
 
     def telling(sign: str) -> tuple[int, int]:

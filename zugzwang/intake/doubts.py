@@ -1,6 +1,6 @@
-"""What stops a load until a person has said what is meant: numbers that cannot be, another site's pages, days that would go.
+"""What stops a load until a person decides: impossible numbers, another site's pages, days that would be lost.
 
-A number that can be read in two ways is read in the way in which it is possible; where neither is, the load stops.
+A number that can be read in two ways is read in the possible way; where neither is possible, the load stops.
 """
 
 from collections.abc import Sequence
@@ -24,8 +24,9 @@ LOST_SHARE = 0.1  # of the rows that are on the days of a file, which it does no
 
 
 def read_possibly(reading: Reading, choices: Choices) -> Reading:
-    """The reading, or the other one where its numbers cannot be and those with the other sign before decimals can. FileRefused
-    with both readings where neither can, or where a person chose the sign."""
+    """The reading, or the one with the other decimal separator where only that gives possible numbers. Raises FileRefused with
+    both readings where neither does, or where a person chose the separator.
+    """
     wrong = _impossible(reading)
     if wrong is None:
         return reading
@@ -43,7 +44,7 @@ def read_possibly(reading: Reading, choices: Choices) -> Reading:
 
 
 def _impossible(reading: Reading) -> tuple[int, str] | None:
-    """The first row whose numbers cannot be, and why; None where all can."""
+    """The first row with impossible numbers, and why; None where all are possible."""
     good = reading.good()
     if reading.source != "search" or good.is_empty():
         return None
@@ -67,7 +68,7 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
 
 
 def _cell(reading: Reading, row: int, field: str) -> str:
-    """What is in the file."""
+    """The cell as in the file."""
     for batch in reading.table.batches():
         if batch[ROW][-1] >= row:
             return str(batch.filter(pl.col(ROW) == row)[column(reading.mapping[field])][0])
@@ -75,7 +76,9 @@ def _cell(reading: Reading, row: int, field: str) -> str:
 
 
 def check_far_days(reading: Reading) -> None:
-    """FileRefused where a few days lie far from all others: a slip in the year, mostly. It would stretch every default."""
+    """Raises FileRefused where a few days lie far from all others, usually a typing error in the year. They would stretch
+    every default period.
+    """
     good = reading.good()
     if "day" not in good.columns or good.is_empty():
         return
@@ -94,7 +97,7 @@ def check_far_days(reading: Reading) -> None:
 
 
 def check_host(name: str, own_hosts: Sequence[str], texts: pl.Series) -> None:
-    """FileRefused where most pages are another site's. `texts`: addresses; paths alone are the site's own."""
+    """Raises FileRefused where most pages belong to another site. `texts`: addresses; plain paths are the site's own."""
     whole = texts.drop_nulls().filter(texts.drop_nulls().str.contains(r"(?i)^https?://"))
     hosts = [_host(text) for text in whole.to_list()]
     owns = [host.removeprefix("www.") for host in own_hosts]
@@ -108,8 +111,9 @@ def check_host(name: str, own_hosts: Sequence[str], texts: pl.Series) -> None:
 
 
 def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
-    """The good rows, of those that are the same to the letter one each, or all, as was chosen. FileRefused where no one said: a
-    row that is given twice is mostly an export that was stitched together, and adding it up doubles its clicks."""
+    """The good rows, without exact duplicates or with them, as chosen. Raises FileRefused without a choice: duplicate rows
+    usually come from joined exports, and summing them doubles the clicks.
+    """
     good = reading.good()
     if reading.source != "search" or choices.repeats == "each" or good.is_empty():
         return good
@@ -134,8 +138,9 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
 
 
 def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
-    """FileRefused where rows would be added up because a column of words that sets them apart is not used: it may hold the
-    queries or pages under a name that is not known."""
+    """Raises FileRefused where rows would be summed because a text column that distinguishes them is not used: it may contain
+    the queries or pages under an unknown name.
+    """
     keys = [name for name in KEYS if name in good.columns]
     repeated = good.filter(good.select(keys).is_duplicated()) if keys else good
     if repeated.height < 2 or repeated.height < UNUSED_SHARE * good.height:
@@ -160,7 +165,7 @@ def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
 
 
 def _first_like_it(reading: Reading, rows: pl.Series) -> dict[int, int]:
-    """Which of these rows is the same as one before it in every cell, those too that are not kept here, and as which."""
+    """For each row, the earlier row that is identical in every cell, including unused ones."""
     frame = [batch.filter(pl.col(ROW).is_in(rows.implode())) for batch in reading.table.batches()]
     listed = pl.concat(frame, how="vertical_relaxed")
     cells = [name for name in listed.columns if name != ROW]
@@ -176,8 +181,9 @@ def _host(text: str) -> str:
 
 
 def lost_too_much(changed: Changed) -> tuple[str, str] | None:
-    """What is wrong, and what to choose, where a file would take away much that is on its days and that it does not hold again:
-    it may be a part of an export, by a filter."""
+    """What is wrong, and what to choose, where a file would remove many rows of its days without replacing them: it may be a
+    filtered part of an export.
+    """
     if changed.lost <= LOST_SHARE * changed.before:
         return None
     message = f"{changed.lost:,} of the {changed.before:,} rows of these days are not in the file"
@@ -186,8 +192,9 @@ def lost_too_much(changed: Changed) -> tuple[str, str] | None:
 
 
 def day_order_in(table: Table, index: int) -> DayOrder | None:
-    """Whether a column of slashed days has the day or the month first, by all of its values; None where none tells, or they
-    contradict one another."""
+    """Whether dates with slashes have the day or the month first, judged by all values of the column; None where they do not
+    say or contradict each other.
+    """
     shown = [False, False]
     for batch in table.batches():
         parts = batch[column(index)].cast(pl.String).str.extract_groups(r"^\s*(\d{1,2})[/-](\d{1,2})[/-]").struct.unnest()

@@ -1,7 +1,8 @@
-"""Text that was encoded twice: UTF-8 that a program took for western letters and wrote as UTF-8 again ("fÃ¼r" for "für").
+"""Text that was encoded twice: UTF-8 that a program took for Latin-1 and wrote as UTF-8 again ("fÃ¼r" for "für").
 
-What is bad, and how it is repaired, is ftfy's to say. Searchers type such text too, so a few bad texts among good ones are left
-as they are: only where most texts with letters beyond ASCII are bad, the whole file is."""
+ftfy decides what is damaged and how to repair it. Searchers type such text too, so a few damaged texts among good ones
+stay: the file is repaired only where most of its texts with non-ASCII letters are damaged.
+"""
 
 import re
 from collections.abc import Iterable
@@ -18,7 +19,7 @@ _USUAL = "sloppy-windows-1252"
 
 
 def example_of(texts: Iterable[str]) -> tuple[str, str] | None:
-    """One of the texts as it is and as it should be, where most of those with letters beyond ASCII were encoded twice."""
+    """One of the texts before and after repair, where most texts with non-ASCII letters were encoded twice."""
     beyond = [text for text in texts if not text.isascii()]
     bad = [(text, repaired) for text in beyond if is_bad(text) and (repaired := fix_encoding(text)) != text]
     if len(bad) * 2 <= len(beyond):
@@ -33,7 +34,7 @@ def _words(text: str, repaired: str) -> list[tuple[str, str]]:
 
 
 def repair(path: Path, copy: Path) -> None:
-    """Write a text of UTF-8 again, its lines repaired."""
+    """Rewrite a UTF-8 text with its lines repaired."""
     with (
         path.open(encoding="utf-8-sig", errors="replace", newline="") as old,
         copy.open("w", encoding="utf-8", newline="") as new,

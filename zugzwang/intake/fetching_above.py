@@ -1,7 +1,7 @@
-"""Pages of other sites that are on captured SERPs, fetched once and politely, and read as our own are.
+"""Pages of other sites from captured SERPs, fetched once and politely, and read like the site's own.
 
-Robots files are kept to, one page at a time is asked of a host, bytes and time are bounded, private addresses are refused. What
-was fetched within thirty days is not fetched again. A fetch that is taken up again goes on behind what it kept.
+Robots files are respected, each host gets one request at a time, bytes and time are bounded, private addresses are refused.
+Pages fetched within thirty days are not fetched again. A resumed fetch continues after what it stored.
 """
 
 import asyncio
@@ -36,15 +36,14 @@ CONNECTIONS = 8
 
 @dataclass(frozen=True)
 class Wanted:
-    """The addresses to fetch, and how many of those asked for are already."""
+    """The addresses to fetch, and how many were fetched recently."""
 
     addresses: list[str]
     fresh: int
 
 
 def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
-    """The pages of other sites on the newest captures of some queries, or of all; the uppermost first. Invalid where none is
-    captured."""
+    """Other sites' pages in the newest captures of some queries, or of all; topmost first. Raises Invalid without captures."""
     snapshot = Snapshot(site)
     results = snapshot.others_on_results(PLACES)
     if queries is not None:
@@ -59,7 +58,7 @@ def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
 
 
 def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
-    """Fetch what a job asks for and keep it; how much it was."""
+    """Fetch and save what a job asks for; returns how much there was."""
     asked = wanted(job.site, job.request.get("queries"))
     fetcher = Fetcher(asked.addresses, bool(job.request.get("private_allowed", False)))
     for part in JobPart.objects.filter(job=job).order_by("number").iterator(chunk_size=20):
@@ -93,7 +92,7 @@ def _keep(job: Job, pages: pl.DataFrame, result: dict[str, Any]) -> None:
 
 
 class Fetcher(Crawler):
-    """The crawler over a list of addresses of many hosts: it follows no links, and asks one page at a time of each host."""
+    """The crawler over a list of addresses on many hosts: it follows no links, and sends each host one request at a time."""
 
     page_bytes_max = PAGE_MAX_BYTES
 
@@ -115,7 +114,7 @@ class Fetcher(Crawler):
                 self.readers.shutdown()
 
     def _offer(self, addresses: Iterable[str]) -> None:
-        """Nothing beyond the list is fetched."""
+        """Fetch nothing beyond the list."""
 
     def _is_own(self, host: str) -> bool:
         return True
@@ -128,7 +127,7 @@ class Fetcher(Crawler):
                 self._note({"address": address, "problem": f"no answer within {PAGE_SECONDS:.0f} seconds"}, [])
 
     async def _get_page(self, address: str) -> tuple[int, httpx.Headers, bytes]:
-        """A page, redirects followed where robots files allow it."""
+        """A page, after redirects that robots files allow."""
         for _ in range(REDIRECTS):
             status, headers, body = await self._get(address, self.page_bytes_max)
             if not (300 <= status < 400 and "location" in headers):
@@ -139,7 +138,7 @@ class Fetcher(Crawler):
         return status, headers, body
 
     def pages(self) -> pl.DataFrame:
-        """What was fetched, as ABOVE."""
+        """The fetched pages as ABOVE."""
         if not self.kept_pages:
             return ABOVE.schema.to_frame()
         today = pl.lit(timezone.localdate()).alias("fetched")

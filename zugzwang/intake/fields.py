@@ -1,7 +1,7 @@
-"""What a file of each source holds, field by field, and which of its columns is which.
+"""The fields of each source, and which of a file's columns is which.
 
-Columns are proposed from the words in the header first, then, for required fields that no word named, from what the
-values look like. An analyst's own choice is remembered by the header (`ColumnMemory`).
+Columns are suggested from the words in the header first, then, for required fields without a matching word, from the
+values. An analyst's own choice is remembered by header (`ColumnMemory`).
 """
 
 import hashlib
@@ -25,8 +25,9 @@ Form = Literal[
 
 @dataclass(frozen=True)
 class Field:
-    """A field of a source: its name, the trade's words for it (plain, most usual first), how it is written. `concept`: under
-    which its words in other languages are; `may_be_empty`: a row may lack it though the table must have the column."""
+    """A field of a source: its name, header words (plain, most common first), how it is written. `concept`: the key of its
+    words in other languages; `may_be_empty`: rows may lack it though the table must have the column.
+    """
 
     name: str
     form: Form
@@ -239,7 +240,7 @@ _TELLING: dict[Source, tuple[str, ...]] = {
 
 
 def plain(header: str) -> str:
-    """A header in small letters without accents, with single blanks: "Avg. Position" → "avg position"."""
+    """A header in lower case without accents, with single spaces: "Avg. Position" → "avg position"."""
     return " ".join(re.findall(r"[^\W_]+", bare_letters(header).casefold()))
 
 
@@ -262,12 +263,12 @@ def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
 
 
 def of_something(source: Source, mapping: Mapping[str, int]) -> bool:
-    """Whether a table says what its rows are of: search facts by a kind of thing that is not kept here are not loaded."""
+    """Whether a table names what its rows are about: search facts about an unsupported dimension are not loaded."""
     return source != "search" or bool({"day", "page", "query", "device", "country"} & mapping.keys())
 
 
 def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> dict[str, int]:
-    """Field → index of the column: by the header's words, the more usual word first; then required fields by their values.
+    """Field → index of the column: by header words, more common words first; then required fields by their values.
 
     `samples`: the first rows of the file.
     """
@@ -290,14 +291,14 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
 
 
 def _of_keys(header: Sequence[str], samples: Sequence[Sequence[str]], found: Mapping[str, int]) -> dict[str, int]:
-    """Which of the columns "key 1", "key 2" … holds the query: the one whose values are nothing else."""
+    """Which of the columns "key 1", "key 2" … contains the query: the one whose values are nothing else."""
     left = [index for index, name in enumerate(header) if name.startswith("key ") and index not in found.values()]
     texts = [index for index in left if any(len(row[index]) > 3 for row in samples if index < len(row))]
     return {"query": texts[0]} if "query" not in found and len(texts) == 1 else {}
 
 
 def _can_be(field: Field, index: int, samples: Sequence[Sequence[str]]) -> bool:
-    """Whether most values of a column can be the field's: numbers where it counts something."""
+    """Whether most values of a column are possible for the field: numbers where it is a count."""
     if field.form not in ("whole", "real", "status", "share", "volume"):
         return True
     values = [row[index] for row in samples if index < len(row) and row[index].strip()]
@@ -305,7 +306,7 @@ def _can_be(field: Field, index: int, samples: Sequence[Sequence[str]]) -> bool:
 
 
 def _filled(field: Field, index: int, samples: Sequence[Sequence[str]]) -> int:
-    """How well a column's contents go with a field: 2 where most values look like its own, 1 where it has any, else 0."""
+    """How well a column's values match a field: 2 where most look like its own, 1 where it has any, otherwise 0."""
     values = [row[index].strip() for row in samples if index < len(row) and row[index].strip()]
     looks = _LOOKS.get(field.form)
     alike = looks is not None and sum(bool(looks.match(value)) for value in values) * 2 > len(values)
@@ -321,7 +322,7 @@ _LOOKS: dict[Form, re.Pattern[str]] = {
 
 
 def _by_values(field: Field, header: Sequence[str], samples: Sequence[Sequence[str]], taken: set[int]) -> int | None:
-    """The only column still free whose values all look like the field's; None when there is none, or several."""
+    """The only unassigned column whose values all look like the field's; None where there is none, or several."""
     looks = _LOOKS.get(field.form)
     if looks is None or len(samples) < 2:
         return None
@@ -334,8 +335,9 @@ def _by_values(field: Field, header: Sequence[str], samples: Sequence[Sequence[s
 
 
 def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> list[Source]:
-    """The sources that a table can be, the best first: one whose needed fields are all there comes before others, then what has
-    more of the fields that only it has. Beyond the first are those alone that the table could be as well."""
+    """The sources that a table could be, best first: those with all required fields come first, then those with more of their
+    distinctive fields. Beyond the first, only sources that fit equally are listed.
+    """
 
     def fit(source: Source) -> tuple[bool, int, int]:
         mapping = propose(source, header, samples)
@@ -351,7 +353,7 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
 
 
 def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -> bool:
-    """Whether a table tells the positions of queries without clicks or impressions, as rank tracking does."""
+    """Whether a table has positions of queries without clicks or impressions, as rank tracking does."""
     current = propose("search", header, samples)
     return {"query", "position"} <= current.keys() and not {"clicks", "impressions"} & current.keys()
 
@@ -359,7 +361,7 @@ def tells_ranks_alone(header: Sequence[str], samples: Sequence[Sequence[str]]) -
 def recognised_by_hosts(
     found: list[Source], header: Sequence[str], samples: Sequence[Sequence[str]], own_host: str
 ) -> list[Source]:
-    """Tables of links look alike, whoever sets them: links within the site where most are on pages of its own."""
+    """Tables of links look alike: links are internal where most start on the site's own pages."""
     pair: list[Source] = ["links", "page-links"]
     if found[0] not in pair:
         return [one for one in found if one not in pair[1:]]
@@ -373,21 +375,21 @@ def recognised_by_hosts(
 
 
 def _host(address: str) -> str:
-    """The host of an address in small letters; nothing of a path alone."""
+    """The host of an address in lower case; empty for a path."""
     result = address.strip().lower()
     return "" if result.startswith("/") else re.sub(r"^(?:https?:)?//", "", result).partition("/")[0].removeprefix("www.")
 
 
 @dataclass(frozen=True)
 class Side:
-    """One of the two periods of a table that compares: its words in the header, and which columns are its measures."""
+    """One of the two periods in a comparison table: its words in the header, and its measure columns."""
 
     words: str
     measures: Mapping[str, int]
 
 
 def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
-    """The columns of the later and of the earlier period where a table has each measure twice; None where it has not."""
+    """The columns of the later and the earlier period where a table has each measure twice; otherwise None."""
     names = [plain(name) for name in header]
     known = {word for field in FIELDS[source] for word in field.every_word}
     found: dict[str, dict[str, int]] = {}
@@ -410,7 +412,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
 
 
 def _rest(name: str, words: Sequence[str]) -> str | None:
-    """What a header says next to one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None where it has none."""
+    """The rest of a header beside one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None without such a word."""
     for word in sorted(words, key=len, reverse=True):
         if name == word or name.startswith(f"{word} "):
             return name.removeprefix(word).strip()
@@ -420,12 +422,12 @@ def _rest(name: str, words: Sequence[str]) -> str | None:
 
 
 def _as_written(header: Sequence[str], rest: str, measures: Mapping[str, int]) -> str:
-    """The name of a column of a side, whose dates are as they were written."""
+    """The name of a period's column, with dates as written."""
     return header[next(iter(measures.values()))] if rest else ""
 
 
 def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[str]) -> dict[str, int]:
-    """The mapping, if each field and column exists and no column is two things at once; Invalid says what is wrong."""
+    """The mapping, if each field and column exists and no column is used twice. Raises Invalid with the problem."""
     known = [field.name for field in FIELDS[source]]
     unknown = [name for name in mapping if name not in known]
     if unknown:
@@ -440,7 +442,7 @@ def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[s
 
 
 def by_names(source: Source, pairs: Sequence[str], header: Sequence[str]) -> dict[str, int]:
-    """The columns named by hand, as `field=Header text`."""
+    """Columns given by hand, as `field=Header text`."""
     chosen: dict[str, int] = {}
     for pair in pairs:
         name, equals, column = pair.partition("=")
@@ -451,5 +453,5 @@ def by_names(source: Source, pairs: Sequence[str], header: Sequence[str]) -> dic
 
 
 def header_key(header: Sequence[str]) -> str:
-    """What tells one header from another, whatever the file is called."""
+    """A digest that identifies a header, whatever the file's name."""
     return hashlib.sha256(json.dumps([plain(name) for name in header]).encode()).hexdigest()

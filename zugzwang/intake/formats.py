@@ -1,6 +1,6 @@
-"""Any file as tables: what it is, reported from its first bytes; archives opened, bounded and with care.
+"""Any file as tables: its type is recognised by its first bytes; archives are opened within limits.
 
-One file may hold several tables: a ZIP holds several files, each recognised by itself.
+One file may contain several tables: a ZIP contains several files, each recognised separately.
 """
 
 import struct
@@ -44,7 +44,7 @@ class _Readable(Protocol):
 
 @dataclass(frozen=True)
 class Member:
-    """One file to be read, or one sheet of a workbook: where it is, and what it is called to its owner."""
+    """One file to read, or one sheet of a workbook: its location, and its name for the owner."""
 
     path: Path
     name: str
@@ -52,7 +52,7 @@ class Member:
 
 
 def unpack(path: Path, name: str, scratch: Path) -> list[Member]:
-    """The files in an upload: itself, or what is in the archive. FileRefused when it is empty, or unsafe to unpack."""
+    """The files in an upload: itself, or an archive's contents. Raises FileRefused where it is empty or unsafe to unpack."""
     if not path.stat().st_size:
         raise refuse(name, "the file is empty", "Export it again, with the header.")
     with path.open("rb") as file:
@@ -65,7 +65,7 @@ def unpack(path: Path, name: str, scratch: Path) -> list[Member]:
 
 
 def sheets(member: Member) -> list[Member]:
-    """Each sheet of a workbook that holds a table, as a member of its own; any other file as it is."""
+    """Each sheet of a workbook with a table, as a separate member; any other file unchanged."""
     with member.path.open("rb") as file:
         if not file.read(8).startswith(WORKBOOK_STARTS):
             return [member]
@@ -76,7 +76,7 @@ def sheets(member: Member) -> list[Member]:
 
 
 def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRules) -> Table:
-    """The table in a file, with what was chosen for it. FileRefused when it holds none."""
+    """The table in a file, with the given choices. Raises FileRefused where there is none."""
     path, name = member.path, member.name
     with path.open("rb") as file:
         start = file.read(8_192)
@@ -102,7 +102,7 @@ def open_table(member: Member, choices: Choices, scratch: Path, log_rules: LogRu
 
 
 def _is_one_object(path: Path, start: bytes) -> bool:
-    """Whether a text that begins with { is one object over several lines, rather than one object a line."""
+    """Whether a text that starts with { is one object over several lines, rather than one object a line."""
     first_line = start.split(b"\n", 1)[0].rstrip()
     return not first_line.endswith(b"}") and (b"\n" in start or path.stat().st_size == len(start))
 
@@ -117,7 +117,9 @@ def _is_workbook(path: Path, name: str) -> bool:
 
 
 def _checked_archive(path: Path, name: str) -> bool:
-    """FileRefused where an archive would grow beyond reason. The sizes it tells may lie, so copying counts again."""
+    """Raises FileRefused where an archive would unpack beyond its limits. Its declared sizes may be false, so unpacking counts
+    again.
+    """
     with zipfile.ZipFile(path) as archive:
         infos = archive.infolist()
         result = sum(info.file_size for info in infos)

@@ -1,7 +1,7 @@
-"""The trade's words for columns in German, French, Spanish, Italian and Dutch, next to the English ones of fields.py.
+"""Header words in German, French, Spanish, Italian and Dutch, in addition to the English ones of fields.py.
 
-Common practice, no source: as the headers of exports in these languages read. Written as `fields.plain` gives them: small
-letters, no accents, single blanks.
+Common practice, no source: the headers of exports in these languages. Written as `fields.plain` returns them: lower case,
+no accents, single spaces.
 """
 
 from collections.abc import Mapping

@@ -1,10 +1,11 @@
-"""Long work in the background: it is asked for, says how far it is, can be cancelled, and says its result.
+"""Background jobs: requested, with progress and outcome, and cancellable.
 
-A job whose worker died is heard of no more; `reap` puts it back in the line, where it goes on behind what it has kept, and
-gives up after `ATTEMPTS_MAX`. Nothing is half done in the meantime: site data are written in one transaction at the end.
+A job whose worker died sends no sign; `reap` puts it back in the queue, where it continues after what it stored, and gives
+up after `ATTEMPTS_MAX`. Nothing is half done meanwhile: site data are written in one transaction at the end.
 
-A job is done when its data are there to be looked at. What makes looking quick is calculated behind it, as a task that gives
-way to any job that waits (`get_ready`)."""
+A job is done when its data are available. Computing lists in advance follows as a task that gives way to any waiting job
+(`get_ready`).
+"""
 
 import logging
 import time
@@ -67,8 +68,9 @@ class Cancelled(Exception):
 
 @changes_site()
 def ask_for_load(actor: Actor, site: Site, upload: str, request: dict[str, Any]) -> Job:
-    """A job that will load an upload. `request`: tables (by their place: source, mapping, choices, skip), mode,
-    keep_good_rows. Invalid when the upload is gone."""
+    """A job that loads an upload. `request`: tables (by index: source, mapping, choices, skip), mode, keep_good_rows. Raises
+    Invalid when the upload is gone.
+    """
     _, name = uploads.find(site, upload)
     note(actor.user, site, "load", name, mode=request.get("mode"))
     return _ask(site, actor, Kind.LOAD, f"Load {name}", {**request, "upload": upload, "name": name})
@@ -76,7 +78,7 @@ def ask_for_load(actor: Actor, site: Site, upload: str, request: dict[str, Any])
 
 @changes_site()
 def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None = None) -> Job:
-    """A job that fetches what the site lacks from its services, or from some of them."""
+    """A job that fetches missing data from the site's services, or from some of them."""
     stored = Connection.objects.filter(site=site).exclude(source=TEXT_SERVICE)
     chosen = list((stored.filter(id__in=connections) if connections is not None else stored).values_list("id", flat=True))
     if not chosen:
@@ -88,7 +90,7 @@ def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None 
 
 
 def ask_for_all(actor: Actor) -> list[Job]:
-    """A refresh for every site that one may change and that has services, but where one is under way."""
+    """A refresh for every site with services that one may change, unless one is running."""
     asked = []
     for site in actor.sites().filter(connections__isnull=False).distinct():
         if not actor.may_change(site):
@@ -109,7 +111,7 @@ def ask_for_crawl(actor: Actor, site: Site, request: dict[str, Any]) -> Job:
 
 
 def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
-    """A job that fetches the pages of other sites on the SERPs of some queries, or of all that are captured."""
+    """A job that fetches other sites' pages from the SERPs of some queries, or of all captured ones."""
     site = actor.site_to_change(slug)
     if not fetching_above.wanted(site, queries).addresses:
         raise Invalid("All of these pages were fetched within thirty days.", "Use them, or wait.")
@@ -125,7 +127,7 @@ def _store_above(actor: Actor, site: Site, result: dict[str, Any]) -> Job:
 
 
 def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int) -> Job:
-    """A new site, and a job that will give it all that an archive holds. Invalid where the file is no archive of a site."""
+    """A new site, and a job that fills it from an archive. Raises Invalid where the file is not a site archive."""
     check_may_add(actor)
     key = uploads.keep(None, name, chunks, size)
     path = uploads.file_of(key)
@@ -141,7 +143,7 @@ def ask_for_archive(actor: Actor, name: str, chunks: Iterable[bytes], size: int)
 
 
 def ask_for_report(report: Report, actor: Actor = OPERATOR) -> Job:
-    """A job that makes a report that came due, where it is not made yet, and sends what is due of it."""
+    """A job that makes a due report, unless it exists, and sends its mails."""
     title = f"Report “{report.name}”" if report.made_at is None else f"Send the report “{report.name}”"
     return _ask(report.site, actor, Kind.REPORT, title, {"report": report.id})
 
@@ -161,7 +163,7 @@ def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any
 
 @changes_site()
 def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Job:
-    """The same work once more: a load as a new job, a fetch or crawl where it stopped."""
+    """Repeat a job: a load as a new job, a fetch or crawl from where it stopped."""
     old = find(actor, site.slug, job_id)
     if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
         raise Invalid("This work has not failed.", "Nothing to repeat.")
@@ -202,7 +204,7 @@ def recent(actor: Actor, slug: str, limit: int = 20) -> list[Job]:
 
 
 def reap() -> None:
-    """Put running jobs back in the line whose worker has not been heard of."""
+    """Put running jobs without a living worker back in the queue."""
     silent_since = timezone.now() - timedelta(seconds=settings.JOB_SILENCE_SECONDS)
     Job.objects.filter(state=State.DONE, heard_at__lt=silent_since).exclude(step="").update(step="")
     for job in Job.objects.filter(state=State.RUNNING, heard_at__lt=silent_since):
@@ -218,7 +220,7 @@ def reap() -> None:
 
 
 def nightly(now: datetime) -> int:
-    """Ask for tonight's refreshes, once a night for each connection that needs it; how many sites they are of."""
+    """Queue tonight's refreshes, once a night for each connection that needs it; returns the number of sites."""
     hour, minute = (int(part) for part in settings.NIGHTLY_AT.split(":"))
     at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
     last = at if at <= now else at - timedelta(days=1)
@@ -239,7 +241,7 @@ def nightly(now: datetime) -> int:
 
 
 def reports_due(now: datetime) -> int:
-    """Put in line what came due of reports, and mails that are to be tried again; how many."""
+    """Queue due reports and mails to retry; returns their number."""
     asked = report_mail.come_due(now, ask_for_report)
     waiting = Job.objects.filter(kind=Kind.REPORT, state__in=(State.WAITING, State.RUNNING))
     under_way = set(waiting.values_list("request__report", flat=True))
@@ -255,12 +257,12 @@ def reports_due(now: datetime) -> int:
 
 @task()
 def show_life() -> None:
-    """Done by a worker that is there and free; one that is busy is heard of by its job's heartbeat."""
+    """Run by an idle worker as a sign of life; a busy one shows it by its job's heartbeat."""
     beat("worker")
 
 
 def ask_for_beat() -> None:
-    """Ask the workers for a sign of life, where none is asked for already."""
+    """Ask the workers for a sign of life, unless one is pending."""
     asked = DBTaskResult.objects.filter(task_path=show_life.module_path)
     if not asked.filter(status=TaskResultStatus.READY).exists():
         asked.filter(status=TaskResultStatus.SUCCESSFUL).delete()
@@ -285,7 +287,7 @@ def run_job(job_id: int) -> None:
 
 @task(priority=-50)
 def get_ready(job_id: int) -> None:
-    """Work out what the places of a job's site open with. Jobs that wait come first: then it is gone on with behind them."""
+    """Compute the default lists of a job's site. Waiting jobs come first; it then continues after them."""
     job = Job.objects.select_related("site").get(id=job_id)
     if Job.objects.filter(site=job.site, state=State.DONE, id__gt=job_id).exclude(step="").exists():
         _is_ready(job)  # a later one sees to it
@@ -310,14 +312,15 @@ def _is_ready(job: Job) -> None:
 
 
 def others_wait() -> bool:
-    """Whether a job waits that could begin."""
+    """Whether a job is waiting that could start."""
     at_work = Job.objects.filter(state=State.RUNNING).values("site")
     return Job.objects.filter(state=State.WAITING).exclude(site__in=at_work).exists()
 
 
 def _begins(job_id: int) -> bool:
-    """Whether the job may run now: one at a time of each site, so no site uses up the workers of all. It waits again where
-    another one runs."""
+    """Whether the job may run now: one at a time for each site, so no site takes all workers. It waits again where another one
+    runs.
+    """
     with transaction.atomic():
         # Looking and starting are one: two workers would both find that nothing runs.
         if Site.objects.select_for_update().filter(jobs=job_id).first() is None:
@@ -331,7 +334,7 @@ def _begins(job_id: int) -> bool:
 
 
 def _memory_for(job: Job) -> int:
-    """How much memory the work of a job may take: of a load, what its file may, and what the site's rows need."""
+    """The memory that a job may use: for a load, what its file and the site's rows need."""
     if job.kind != Kind.LOAD:
         return int(settings.JOB_MEMORY_BYTES)
     try:
@@ -343,7 +346,7 @@ def _memory_for(job: Job) -> int:
 
 
 def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
-    """Do a part of the work in a process of its own, which ends within a second of being cancelled."""
+    """Do a part of the work in a separate process, which ends within a second of being cancelled."""
     unfinished = Job.objects.filter(id=job.id, state=State.RUNNING, outcome={})
     try:
         bounded.run(replace(bounded.JOB, memory_bytes=memory_bytes), work, job.id, watch=_Watch(job))
@@ -355,7 +358,7 @@ def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
 
 
 def work_on(job_id: int) -> None:
-    """What a job was asked for, and its result."""
+    """Do what a job asks for and return its outcome."""
     job = Job.objects.select_related("site", "user").get(id=job_id)
     work: dict[str, Callable[[Job, _Teller], None]] = {
         Kind.LOAD: _load,
@@ -410,7 +413,7 @@ def _take_in(job: Job, tell: "_Teller") -> None:
 
 
 def make_ready(job_id: int) -> None:
-    """Work out what each place opens with, so no one waits for it."""
+    """Compute each place's default list, so no one waits for it."""
     job = Job.objects.get(id=job_id)
     try:
         site = Site.objects.get(id=job.site_id)
@@ -431,7 +434,7 @@ def _choices(result: dict[str, Any]) -> Choices:
 
 
 def tables_asked(result: dict[str, Any]) -> dict[int, TableAsked]:
-    """How the tables of a file are to be read, as a request tells it."""
+    """How to read the tables of a file, from a request."""
     return {
         int(number): TableAsked(
             source=one.get("source"),
@@ -471,7 +474,7 @@ def _report(job: Job, tell: "_Teller") -> None:
 
 
 def _stands(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
-    """What was to be done is done, but for what makes looking at it quick."""
+    """Whether the job's work is done, apart from computing lists in advance."""
     Job.objects.filter(id=job.id).update(outcome=outcome, refused_rows=refused_rows, heard_at=timezone.now())
 
 
@@ -488,7 +491,7 @@ def _log(job: Job, line: str) -> None:
 
 
 class _Teller:
-    """Writes progress to the job now and then, and stops the work when someone asked for it."""
+    """Writes progress to the job at intervals, and stops the work when someone cancels it."""
 
     def __init__(self, job: Job) -> None:
         self.job = job
@@ -507,8 +510,9 @@ class _Teller:
 
 
 class _Watch:
-    """Asked ten times a second while the work is done: says that the worker lives, and whether to stop: the job was cancelled,
-    or `also` says so."""
+    """Asked ten times a second during the work: records that the worker lives, and whether to stop: the job was cancelled, or
+    `also` says so.
+    """
 
     def __init__(self, job: Job, also: Callable[[], bool] = lambda: False) -> None:
         self.job, self.also = job, also

@@ -1,7 +1,8 @@
-"""The use case of loading a file: see what it holds, read it all, refuse it or write it, and say what was done.
+"""The use case of loading a file: preview it, read it all, refuse it or write it, and report the effect.
 
-Nothing is half loaded: every table of the file is read and checked before anything is written, and all is written in one
-transaction. Every load keeps its own rows, so it can be undone (`take_back`)."""
+Nothing is half loaded: every table of the file is read and checked before anything is written, and everything is written in
+one transaction. Every load keeps its own rows, so it can be undone (`take_back`).
+"""
 
 import csv
 import logging
@@ -78,7 +79,7 @@ def no_progress(step: str, share: float) -> None:
 
 @dataclass(frozen=True)
 class TableAsked:
-    """How one table of a file is to be read; None: as it suggests."""
+    """How to read one table of a file; None: as suggested."""
 
     source: Source | None = None
     mapping: Mapping[str, int] | None = None
@@ -88,7 +89,7 @@ class TableAsked:
 
 @dataclass(frozen=True)
 class Asked:
-    """How a file is to be loaded. `tables`: by their place in the file; those not named are read as they suggest."""
+    """How to load a file. `tables`: by index in the file; others are read as suggested."""
 
     tables: Mapping[int, TableAsked] = field(default_factory=dict)
     mode: Mode | None = None
@@ -100,7 +101,7 @@ class Asked:
 
 @dataclass(frozen=True)
 class Seen:
-    """One table of a file before it is loaded: what it is taken for, and what is still missing."""
+    """One table of a file before it is loaded: its suggested source, and what is still missing."""
 
     name: str
     table: Table | None
@@ -143,7 +144,7 @@ class _Read:
 
 @contextmanager
 def in_words(name: str) -> Iterator[None]:
-    """What a reader stumbles over and no one foresaw is reported as a refusal; the log has the rest."""
+    """Turn an unforeseen error of a reader into a refusal; the log has the details."""
     try:
         yield
     except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError, csv.Error, pl.exceptions.PolarsError) as error:
@@ -152,7 +153,7 @@ def in_words(name: str) -> Iterator[None]:
 
 
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
-    """The tables in a file, as they would be read; one that tells two periods is two. FileRefused when none can be."""
+    """The tables in a file, as they would be read; one with two periods counts twice. Raises FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
     # Anyone who names a sheet needs that one alone.
     wanted = (asked or {}).get(0, TableAsked()).choices.sheet
@@ -169,7 +170,7 @@ def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, T
 
 
 def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: int, scratch: Path, alone: bool) -> list[Seen]:
-    """The table of a file, from its place among all tables on: twice where it tells two periods."""
+    """The table of a file, from its index among all tables on; twice where it has two periods."""
     own = asked.get(number, TableAsked())
     rules = rules_of(site)
     log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks, rules.crawlers)
@@ -258,7 +259,7 @@ def _seen(
 
 
 def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int], style: Style) -> int | None:
-    """The column of days that can be read with the day or the month first; None where there is none."""
+    """The date column that can be read with the day or the month first; None without one."""
     index = next((mapping[name] for name in ("day", "first_day", "captured") if name in mapping), None)
     days = [row[index] for row in samples if index is not None]
     slashed = pl.Series(days, dtype=pl.String).str.contains(r"^\d{1,2}[/-]\d{1,2}[/-]\d{4}")
@@ -266,7 +267,8 @@ def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]
 
 
 def load_file(site: Site, path: Path, name: str, progress: Progress = no_progress, asked: Asked | None = None) -> Loaded:
-    """Load a file into the site's tables. FileRefused (nothing kept) when it has bad rows, unless `keep_good_rows`."""
+    """Load a file into the site's tables. Raises FileRefused (nothing is saved) when it has bad rows, unless
+    `keep_good_rows`."""
     asked = asked or Asked()
     with tempfile.TemporaryDirectory() as scratch:
         with in_words(name):
@@ -291,13 +293,13 @@ def load_file(site: Site, path: Path, name: str, progress: Progress = no_progres
 
 
 def _taken_for(seen: Sequence[Seen]) -> list[str]:
-    """Which days tables without days were taken for, where no person said so."""
+    """The days assumed for tables without days, where no person chose them."""
     result = [(one.name, one.span, one.span_from) for one in seen if one.span is not None and one.span_from]
     return [f"{name} covers {span.first} to {span.last}, according to {said}." for name, span, said in result]
 
 
 def _filtered(seen: Sequence[Seen]) -> list[str]:
-    """What a table of filters says, so no one takes a part for the whole."""
+    """What a table of filters says, so a part is not taken for the whole."""
     result = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
     kinds = sorted({name for one in seen for name in one.part})
     kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
@@ -378,7 +380,7 @@ def _events(site: Site, reading: Reading) -> list[Event]:
 
 
 def _together(reads: Sequence[_Read], several: bool) -> Refusals:
-    """The refusals of all tables; where there are several, each problem says whose it is."""
+    """The refusals of all tables; where there are several, each problem names its table."""
     first: list[Problem] = []
     counts: dict[str, int] = {}
     for read in reads:
@@ -390,7 +392,7 @@ def _together(reads: Sequence[_Read], several: bool) -> Refusals:
 
 
 def _tables(reads: Sequence[_Read]) -> list[tuple[Grain, pl.DataFrame]]:
-    """One table a grain. Files of one archive may overlap: where they tell the same thing twice, the later one counts."""
+    """One table for each grain. Files of one archive may overlap: of duplicates, the later one counts."""
     by_grain: dict[str, list[pl.DataFrame]] = {}
     for read in reads:
         if read.made is not None and read.made.rows.height:
@@ -407,7 +409,7 @@ def _tables(reads: Sequence[_Read]) -> list[tuple[Grain, pl.DataFrame]]:
 
 
 def usual_mode(sources: Sequence[Source]) -> Mode:
-    """What loading does with what is there, where no one chose."""
+    """The default of what loading does with existing data."""
     return "add" if all(source in _ADDED_TO for source in sources) else "replace"
 
 
@@ -449,7 +451,7 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
 
 
 def _keep_currency(site: Site, reads: Sequence[_Read]) -> None:
-    """The currency of the amounts that came, for a site that has none yet."""
+    """Set the currency of a site that has none yet from the loaded amounts."""
     found = next((one for read in reads if (one := _currency(read.seen))), None)
     if found and not site.currency:
         site.currency = found
@@ -485,7 +487,7 @@ def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], repo
 
 
 def _remember(site: Site, reads: Sequence[_Read]) -> None:
-    """Keep the columns that were chosen, for the next file with such a header."""
+    """Save the chosen columns for the next file with such a header."""
     for read in reads:
         seen = read.seen
         if seen.table is not None and dict(seen.mapping) != propose(seen.source, seen.table.header, seen.first_rows):
@@ -558,7 +560,7 @@ def find_load(actor: Actor, slug: str, load_id: int) -> Load:
 
 
 def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
-    """Undo a load: the site's data become what they would be had it never been. Others' loads stay."""
+    """Undo a load: the site's data become what they would be without it. Other loads stay."""
     site = actor.site_to_change(slug)
     load = find_load(actor, slug, load_id)
     if load.taken_back_at is not None:

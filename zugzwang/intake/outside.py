@@ -1,9 +1,9 @@
-"""The one way out: every request to another machine goes through here.
+"""The only way out: every request to another machine goes through here.
 
 Addresses are resolved when the connection is made and refused where they are private (loopback, local networks, metadata
-services …), unless the operator or the site's connection allows them. Few redirects are followed. A reply is unpacked as it
-comes, up to a number of bytes, and has a limit in time and a least rate, its headers included.
-`ZUGZWANG_HOST_MAP` says where named hosts really are, such as a stand-in on this machine.
+services …), unless the operator or the site's connection allows them. Few redirects are followed. Responses are
+decompressed as they arrive, up to a limit of bytes, and have a time limit and a minimum rate, including their headers.
+`ZUGZWANG_HOST_MAP` maps host names to other addresses, such as a stand-in on this machine.
 """
 
 import asyncio
@@ -42,11 +42,11 @@ _REFUSED = tuple(
 
 
 class OutsideRefused(ProductError):
-    """An address that must not be reached, or a reply that cannot be used."""
+    """A forbidden address, or an unusable response."""
 
 
 def is_public(address: str) -> bool:
-    """Whether an address is of one machine on the public internet."""
+    """Whether an address belongs to the public internet."""
     ip = ipaddress.ip_address(address.partition("%")[0])
     mapped_ip = getattr(ip, "ipv4_mapped", None)
     if mapped_ip is not None:
@@ -55,7 +55,7 @@ def is_public(address: str) -> bool:
 
 
 def _allowed(addresses: Iterable[str], host: str) -> str:
-    """The first public address of a host; OutsideRefused when there is none."""
+    """The first public address of a host. Raises OutsideRefused where there is none."""
     for address in addresses:
         if is_public(address):
             return address
@@ -82,7 +82,7 @@ def _within(seconds: float) -> Iterator[None]:
 
 
 class _TimedStream(httpcore.NetworkStream):
-    """A connection on which a request has a limit in time, its headers included: httpx's own limits are of each read."""
+    """A connection on which a whole request has a time limit, including its headers: httpx limits only each read."""
 
     def __init__(self, stream: httpcore.NetworkStream) -> None:
         self.stream = stream
@@ -104,7 +104,7 @@ class _TimedStream(httpcore.NetworkStream):
 
 
 def _left(timeout: float | None) -> float | None:
-    """Seconds that a read may take. ReadTimeout where the request's own are over."""
+    """Seconds left for a read. Raises ReadTimeout where the request's time is over."""
     until = _until.get()
     if until is None:
         return timeout
@@ -115,7 +115,7 @@ def _left(timeout: float | None) -> float | None:
 
 
 class _Backend(httpcore.SyncBackend):
-    """Connects to public addresses only, or to any: the check and the connection use the same resolution of the name."""
+    """Connects to public addresses only, or to any; the check and the connection use the same resolution of the name."""
 
     def __init__(self, private_allowed: bool) -> None:
         self.private_allowed = private_allowed
@@ -161,7 +161,7 @@ def _async_transport(private_allowed: bool, connections: int) -> httpx.AsyncHTTP
 
 
 def mapped(address: str) -> tuple[str, dict[str, str]]:
-    """The address that is really asked, and the headers that this needs: those of ZUGZWANG_HOST_MAP, or as it is."""
+    """The address to connect to, and the headers this needs: from ZUGZWANG_HOST_MAP, or unchanged."""
     values = urlsplit(address)
     there = _really(values.hostname or "")
     if there is None:
@@ -171,14 +171,14 @@ def mapped(address: str) -> tuple[str, dict[str, str]]:
 
 
 def _really(host: str) -> str | None:
-    """Where a host really is by the operator's map: by its name, else by an entry such as *.example for all below one."""
+    """The operator's mapping of a host: by its name, otherwise by an entry such as *.example for all subdomains."""
     host = host.lower()
     below = (f"*.{host.split('.', number)[-1]}" for number in range(1, host.count(".") + 1))
     return next((settings.HOST_MAP[name] for name in (host, *below) if name in settings.HOST_MAP), None)
 
 
 def client(private_allowed: bool) -> httpx.Client:
-    """A client for services. A host of the operator's own map is reached wherever it is."""
+    """A client for services. Hosts in the operator's map are reached wherever they are."""
     return httpx.Client(
         transport=_ByOrigin(_transport(private_allowed), _transport(True)),
         timeout=httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS),
@@ -200,18 +200,18 @@ def async_client(private_allowed: bool, connections: int) -> httpx.AsyncClient:
 
 
 def origin_of(address: str | httpx.URL) -> tuple[str, str, int | None]:
-    """Scheme, host and port of an address; the port as the scheme has it where none is named."""
+    """Scheme, host and port of an address; the scheme's default port where none is named."""
     url = httpx.URL(address)
     return url.scheme, url.host, url.port or {"http": 80, "https": 443}.get(url.scheme)
 
 
 def _is_mapped(request: httpx.Request) -> bool:
-    """Whether a request goes to exactly where the operator's map leads: the same host at another port is another service."""
+    """Whether a request goes exactly where the operator's map leads: the same host at another port is another service."""
     return origin_of(request.url) in {origin_of(there) for there in settings.HOST_MAP.values()}
 
 
 class _ByOrigin(httpx.BaseTransport):
-    """A guarded way out, and a free one to where the operator's map leads."""
+    """A guarded transport, and a free one to targets of the operator's map."""
 
     def __init__(self, guarded: httpx.BaseTransport, free: httpx.BaseTransport) -> None:
         self.guarded, self.free = guarded, free
@@ -237,10 +237,10 @@ class _ByOriginAsync(httpx.AsyncBaseTransport):
 
 
 class Body:
-    """The body of a reply as it comes, unpacked and bounded.
+    """The body of a response as it arrives, decompressed and bounded.
 
-    `full`: it has as many bytes as it may. OutsideRefused where it is packed in a way that was not asked for, ReadTimeout
-    where it comes slower than LEAST_BYTES_A_SECOND.
+    `full`: it has reached its limit. Raises OutsideRefused for an unrequested compression, ReadTimeout below
+    LEAST_BYTES_A_SECOND.
     """
 
     def __init__(self, address: str, headers: httpx.Headers, most_bytes: int) -> None:
@@ -272,7 +272,7 @@ class Body:
 
 
 def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Response:
-    """The reply to a GET, read whole and bounded, redirects followed within the same scheme, host and port."""
+    """The response to a GET, read whole and bounded, with redirects within the same scheme, host and port."""
     origin = origin_of(address)
     for _ in range(REDIRECTS + 1):
         reply = send(http, "GET", address, headers)
@@ -296,8 +296,9 @@ def send(
     most_bytes: int = REPLY_MAX_BYTES,
     seconds: float = REPLY_SECONDS,
 ) -> httpx.Response:
-    """The reply to one request, read whole; no redirect is followed. `seconds`: of all of it, from the connection on.
-    OutsideRefused where it is larger than `most_bytes`, httpx's errors where it fails or takes longer."""
+    """The response to one request, read whole; redirects are not followed. `seconds`: for everything from connecting on.
+    Raises OutsideRefused beyond `most_bytes`, httpx's errors where it fails or takes longer.
+    """
     real, mapped_headers = mapped(address)
     with _within(seconds), http.stream(method, real, headers={**headers, **mapped_headers}, content=result or None) as reply:
         body = Body(address, reply.headers, most_bytes)

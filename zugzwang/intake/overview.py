@@ -1,5 +1,6 @@
-"""How each site of a portfolio is. What takes time to calculate is kept in the site's row, so a thousand sites are known by one
-question; it is made again after each load, and by the clock when the day or the program is another one."""
+"""The state of each site of a portfolio. Slow figures are stored in the site's row, so one query serves a thousand sites; they
+are recomputed after each load, and by the clock when the day or the program changes.
+"""
 
 import time
 from dataclasses import asdict, dataclass, field, replace
@@ -25,7 +26,7 @@ ASKED_SECONDS = 0.25  # that someone who looks is kept waiting for sites that ar
 
 @dataclass(frozen=True)
 class Figures:
-    """What is kept of a site. `gaps`: days without data between those with; `spans`: totals, first and last day each."""
+    """Stored figures of a site. `gaps`: days without data between days with data; `spans`: totals, first and last day each."""
 
     first_day: date | None = None
     last_day: date | None = None
@@ -41,8 +42,9 @@ class Figures:
 
 @dataclass(frozen=True)
 class SiteState:
-    """How a site of a portfolio is: its search facts, what looks unsound, when its services were last asked. `ready`: whether
-    its figures are calculated; else they are those of nothing."""
+    """The state of a site: its search facts, problems, and the last refresh. `ready`: whether its figures are computed;
+    otherwise they are empty.
+    """
 
     slug: str
     name: str
@@ -62,7 +64,7 @@ class SiteState:
 
 
 def portfolio(actor: Actor) -> list[SiteState]:
-    """Every site that one may see, those without data too."""
+    """Every site that one may see, including those without data."""
     sites = list(actor.sites().prefetch_related("connections"))
     changeable, today, until = actor.changeable(sites), timezone.localdate(), time.monotonic() + ASKED_SECONDS
     result = []
@@ -96,7 +98,7 @@ def _state(site: Site, current: Figures | None, may_change: bool) -> SiteState:
 
 
 def kept(site: Site, today: date | None = None) -> Figures | None:
-    """What was calculated of a site, where that still holds; without a day: as far as it depends on its facts alone."""
+    """The stored figures of a site that are still valid; without a day: those that depend only on its facts."""
     result: dict[str, Any] = site.overview
     if not result or result["of_facts"] != _of_facts(site) or (today and result["of_day"] != _of_day(site, today)):
         return None
@@ -108,7 +110,7 @@ def kept(site: Site, today: date | None = None) -> Figures | None:
 
 
 def make(site: Site, today: date) -> Figures:
-    """Work out how the site does, and keep it; of one whose data are damaged, that they are."""
+    """Compute and store a site's state; for damaged data, that they are damaged."""
     try:
         current = _figures(site, today)
     except ProductError as error:
@@ -132,12 +134,12 @@ def _of_day(site: Site, today: date) -> str:
 
 
 def days_of(site: Site) -> Figures:
-    """The days that a site has."""
+    """The days with data of a site."""
     return kept(site) or _days(site)
 
 
 def make_all(seconds: float) -> int:
-    """Work out the sites that are not, for so long at most; how many were."""
+    """Compute the sites that are out of date, within a time limit; returns their number."""
     until, today, made = time.monotonic() + seconds, timezone.localdate(), 0
     for site in Site.objects.filter(deleted_at=None):
         if time.monotonic() > until:

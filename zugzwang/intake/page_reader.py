@@ -1,4 +1,4 @@
-"""Pages read in a process of its own, for a bounded time each. It knows the rules alone, so the process begins at once."""
+"""Pages read in a separate process, each within a time limit. It imports only the core, so it starts at once."""
 
 import signal
 from concurrent.futures import ProcessPoolExecutor
@@ -13,7 +13,7 @@ READ_BYTES = 1_500_000_000
 
 
 def read_in_time(address: str, *more: Any) -> tuple[dict[str, Any], list[LinkRow]]:
-    """See read_reply. The process ends where it takes too long."""
+    """See read_reply. The process ends where a page takes too long."""
     signal.alarm(READ_SECONDS)
     try:
         return read_reply(address, *more)

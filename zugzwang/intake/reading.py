@@ -1,4 +1,4 @@
-"""The rows of a table read as one source's fields, each row checked; the good and the refused distinguished."""
+"""The rows of a table read as one source's fields and checked; good and refused rows separated."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -26,9 +26,9 @@ _load_numbers = count()
 
 @dataclass
 class Reading:
-    """What a table kept, as it is read.
+    """The result of reading a table.
 
-    In `rows`, each field of the mapping has a typed column; page and query are categories of this reading, not yet ids.
+    In `rows`, each field of the mapping has a typed column; page and query are categories of this reading, not ids yet.
     """
 
     table: Table
@@ -52,7 +52,7 @@ class Reading:
         self.fields = [entry for entry in FIELDS[self.source] if entry.name in self.mapping]
 
     def read_all(self, progress: Callable[[int], None]) -> None:
-        """Read the whole table; `progress` hears how many rows are read."""
+        """Read the whole table; `progress` gets the number of rows read."""
         for batch in self.table.batches():
             self._take(batch)
             progress(self.read)
@@ -102,12 +102,12 @@ class Reading:
         return [readers[current.form]().alias(current.name), *rough, *said]
 
     def _name(self, raw: pl.Expr) -> pl.Expr:
-        """The text, null where it is empty. Most files have no blanks around it, and stripping costs a tenth of the load."""
+        """The text, null where it is empty. Most files have no spaces around texts, and stripping takes a tenth of the load."""
         raw = raw.str.strip_chars() if self.stripping else raw
         return pl.when(raw != "").then(raw)
 
     def _failed(self, typed: pl.DataFrame) -> pl.Series:
-        """The number of the first check that each row fails; null where it fails none."""
+        """The index of the first check that each row fails; null where it fails none."""
         current = {number: check.bad for number, check in enumerate(self.checks) if not (check.of_text and self.texts_sound)}
         if not typed.select(pl.any_horizontal(*current.values()).any()).item():
             return pl.Series("failed", [None], dtype=pl.UInt8).new_from_index(0, typed.height)
@@ -115,8 +115,9 @@ class Reading:
         return typed.select(failed=pl.coalesce(*first))["failed"]
 
     def _is_total(self, bad: pl.DataFrame) -> pl.Series:
-        """Which of the bad rows are no rows but sums of the others: they have no day or no name of their own, and one of their
-        words is "total", or none is a word."""
+        """Which bad rows are sums of the others: they lack a day or a name, and one of their words is "total", or they have no
+        words.
+        """
         number_of_first = {
             name: index
             for index, check in reversed([*enumerate(self.checks)])
@@ -138,9 +139,10 @@ class Reading:
         return bad.select((lacking & (is_sum | is_bare)).fill_null(False).alias("total"))["total"]
 
     def _look_at_new_texts(self, typed: pl.DataFrame) -> bool:
-        """Learn from the texts that came with these rows whether any is bad, or has blanks around it. False: the rows must be
-        taken again, with blanks stripped. Texts repeat and are numbered as they come, so looking at the new numbers alone is
-        looking at each text once."""
+        """Check the texts that first appear in these rows. Returns False where they have spaces around them: the rows must
+        then be read again, stripped. Texts repeat and are numbered as they arrive, so checking new numbers checks each text
+        once.
+        """
         for name in set(NAMES) & set(typed.columns):
             last = typed.select(pl.col(name).to_physical().max()).item()
             seen, self.texts_seen[name] = self.texts_seen[name], max(self.texts_seen[name], -1 if last is None else last)
@@ -154,7 +156,7 @@ class Reading:
         return True
 
     def good(self) -> pl.DataFrame:
-        """Every good row: `row`, and a typed column for each field that the table has."""
+        """Every good row: `row`, and a typed column for each field of the table."""
         return pl.concat(self.rows) if self.rows else pl.DataFrame({ROW: []})
 
     def all_refused(self) -> pl.DataFrame:
@@ -173,7 +175,7 @@ class Reading:
 def style_for(
     table: Table, source: Source, mapping: dict[str, int], choices: Choices, samples: list[list[str]] | None = None
 ) -> Style:
-    """How the table writes numbers and days, as its first rows show, or as was chosen."""
+    """How the table writes numbers and days, from its first rows, or as chosen."""
     samples = table.first_rows(SAMPLE_ROWS) if samples is None else samples
 
     def of_form(*forms: str) -> dict[str, list[str]]:

@@ -1,7 +1,7 @@
-"""Bringing a site up to date from its services: what is missing, and the last days, which were not final yet.
+"""Refreshing a site from its services: missing days, and the last days, which were not final.
 
-What is fetched is kept page by page (`JobPart`) with the address of the next one; a job that is taken up again goes on
-there. When all has come, it is loaded like a file, in one piece; until then the site's data stay as they were.
+Data are stored page by page (`JobPart`) with the address of the next one; a resumed job continues there. Once complete,
+they are loaded like a file, in one piece; until then the site's data stay unchanged.
 """
 
 import gzip
@@ -34,7 +34,7 @@ GRAIN_NAMES: dict[str, Grain] = {"page,query": PAGE_QUERY, "page": PAGE, "query"
 
 
 def refresh(job: Job, progress: Progress, log: Log) -> dict[str, Any]:
-    """Fetch and load what the job's connections have that the site has not; what was done, by connection."""
+    """Fetch and load what the job's connections have and the site lacks; returns the outcome for each connection."""
     connections = list(Connection.objects.filter(site=job.site, id__in=job.request["connections"]).order_by("id"))
     if not connections:
         raise Invalid("No service is connected.", "Connect one first.")
@@ -89,7 +89,7 @@ def _said(plan: Sequence[dict[str, Any]]) -> str:
 
 
 def _plan(job: Job, connection: Connection, service: Service) -> list[dict[str, Any]]:
-    """The stretches to fetch, settled once a job, so a job taken up again does what it began to do."""
+    """The stretches to fetch, decided once for each job, so a resumed job does what it started."""
     plans = job.request.get("plans", {})
     key = str(connection.id)
     if key not in plans:
@@ -105,7 +105,7 @@ def _plan(job: Job, connection: Connection, service: Service) -> list[dict[str, 
 
 
 def missing_stretches(job: Job, about: About) -> list[dict[str, Any]]:
-    """Stretches of days to ask for, by grain: those that the site lacks, and the last that it has, which may have changed."""
+    """Stretches of days to fetch, by grain: missing days, and the last days, which may have changed."""
     if about.first_day is None or about.last_day is None:
         return [{"grain": "", "from": None, "to": None}]
     names = [name for name in about.grains if name in GRAIN_NAMES] if about.source == "search" else [""]
@@ -120,7 +120,7 @@ def missing_stretches(job: Job, about: About) -> list[dict[str, Any]]:
 
 
 def _stretches(days: Sequence[date]) -> list[tuple[date, date]]:
-    """Days put together where they follow each other, at most STRETCH_DAYS in one."""
+    """Consecutive days as stretches of at most STRETCH_DAYS."""
     found: list[tuple[date, date]] = []
     for day in days:
         if found and day == found[-1][1] + timedelta(days=1) and (day - found[-1][0]).days < STRETCH_DAYS:
@@ -131,7 +131,7 @@ def _stretches(days: Sequence[date]) -> list[tuple[date, date]]:
 
 
 def _fetch(job: Job, service: Service, stretch: dict[str, Any], progress: Callable[[str], None]) -> None:
-    """All pages of a stretch, each kept as it comes."""
+    """All pages of a stretch, each stored as it arrives."""
     last = JobPart.objects.filter(job=job, state__key=stretch["key"]).order_by("-number").defer("payload").first()
     if last is not None and last.state["next"] is None:
         return
@@ -151,7 +151,7 @@ def _fetch(job: Job, service: Service, stretch: dict[str, Any], progress: Callab
 def _load(
     job: Job, connection: Connection, plan: Sequence[dict[str, Any]], grain: str, progress: Progress
 ) -> dict[str, Any] | None:
-    """Load what was fetched of a grain, as if it were one file."""
+    """Load the fetched data of a grain as one file."""
     source: Source = connection.source  # type: ignore[assignment]
     keys = [one["key"] for one in plan if one["grain"] == grain]
     with tempfile.TemporaryDirectory() as folder:

@@ -1,4 +1,4 @@
-"""How a table is read where it can be read in more than one way, in words for whoever loads it."""
+"""Remarks on how a table is read where there is more than one way."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -19,7 +19,7 @@ FIRST_OF_MONTH = re.compile(r"^(?:\d{4}[-/.]?\d\d[-/.]?01|0?1[./-]\d{1,2}[./-]\d
 
 
 def tells_months(table: Table, samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> bool:
-    """Whether the rows of a table are sums of months: their day is a month, or the first of one under that name."""
+    """Whether a table's rows are monthly sums: their day is a month, or the first of one under that name."""
     cells = [row[mapping["day"]].strip() for row in samples if "day" in mapping and row[mapping["day"]].strip()]
     if not cells:
         return False
@@ -28,7 +28,7 @@ def tells_months(table: Table, samples: Sequence[Sequence[str]], mapping: Mappin
 
 
 def counted_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
-    """How days that are written as numbers are read."""
+    """How dates written as numbers are read."""
     index = next((mapping[name] for name in ("day", "first_day", "captured") if name in mapping), None)
     found = next((row[index] for row in samples if index is not None and COUNTED_DAY.search(row[index].strip())), None)
     if found is None:
@@ -38,14 +38,14 @@ def counted_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -
 
 
 def encoded_twice(table: Table, samples: Sequence[Sequence[str]]) -> list[str]:
-    """That the text of a file that cannot be repaired here was encoded twice."""
+    """A warning that a file's text was encoded twice and cannot be repaired here."""
     found = None if isinstance(table, Delimited) else example_of(cell for row in samples for cell in row)
     remedy = "Save it as CSV to have it repaired."
     return [f"Its text seems encoded twice: “{found[0]}” is “{found[1]}”. {remedy}"] if found else []
 
 
 def cut_off(reading: Reading) -> list[str]:
-    """What to know of a table with exactly as many rows as its source gives at the most."""
+    """A warning about a table with exactly its source's maximum of rows."""
     rows = reading.read - reading.blank - reading.totals
     if reading.source != "search" or rows not in CUT_OFF_ROWS:
         return []
@@ -53,7 +53,7 @@ def cut_off(reading: Reading) -> list[str]:
 
 
 def ranges(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]) -> list[str]:
-    """How search volumes given as ranges are read."""
+    """How ranges of search volume are read."""
     index = mapping.get("searches")
     values = [row[index] for row in samples if index is not None and index < len(row)]
     rows = pl.Series("value", values, dtype=pl.String).to_frame().filter(is_range(pl.col("value")))["value"]
@@ -72,7 +72,7 @@ RANKS_ALONE = (
 
 
 def months(rows: pl.DataFrame) -> list[str]:
-    """What to know of rows of months (`first`, `last`)."""
+    """A remark on monthly rows (`first`, `last`)."""
     last: date = rows["last"].max()  # type: ignore[assignment]
     is_over = last < timezone.localdate()
     return [] if is_over else [f"The month that ends on {last} is not over; its rows are loaded as a full month."]

@@ -1,4 +1,4 @@
-"""What a load did, in numbers and words; kept with the load, so it can be opened later."""
+"""The effect of a load, in numbers and words; stored with the load, so it can be opened later."""
 
 import csv
 import gzip
@@ -23,7 +23,7 @@ PROBLEMS_SHOWN = 20
 
 @dataclass(frozen=True)
 class TableReport:
-    """What one table of a file kept. Counts are rows of the file unless they say otherwise."""
+    """The result for one table of a file. Counts are rows of the file unless stated otherwise."""
 
     name: str
     source: Source
@@ -52,7 +52,9 @@ class TableReport:
 
 @dataclass(frozen=True)
 class LoadReport:
-    """What a load did. On its days was `rows_before`, are `rows_after`; see store.blocks.Changed for the others."""
+    """The effect of a load. On its days, rows change from `rows_before` to `rows_after`; see data.blocks.Changed for the
+    others.
+    """
 
     file: str
     tables: list[TableReport]
@@ -95,7 +97,7 @@ def tell(
     notices: Sequence[str],
     refusals: Refusals,
 ) -> LoadReport:
-    """The report of a load from what its tables kept and what writing them changes."""
+    """The report of a load, from its tables and the effect of writing them."""
     loaded = sum(table.loaded for table in tables)
     events = sum(table.loaded for table in tables if table.source == "events")
     repeats = loaded - events - changed.given
@@ -131,7 +133,7 @@ def tell(
 
 
 def _cleaned(site: Site, tables: Sequence[TableReport]) -> tuple[int, int]:
-    """How many of the load's pages count as another page, and how many are left out."""
+    """How many of the load's pages are merged or excluded."""
     texts = [table.page_texts for table in tables if table.page_texts is not None and table.page_texts.len()]
     if not texts:
         return 0, 0
@@ -141,7 +143,7 @@ def _cleaned(site: Site, tables: Sequence[TableReport]) -> tuple[int, int]:
 
 
 def _of_table(table: TableReport, several: bool) -> list[str]:
-    """What the analyst should know though it stops nothing."""
+    """Remarks that do not stop the load."""
     notices = list(table.notices)
     if table.unused:
         notices.append(f"Not used: {', '.join(table.unused)}.")
@@ -193,7 +195,7 @@ def refusals_of(reading: Reading) -> Refusals:
 
 
 def refused_csv(readings: Sequence[tuple[str, Reading]]) -> bytes | None:
-    """Every refused row as it was, with its line and what is wrong, gzip-compressed; None when there is none."""
+    """Every refused row unchanged, with its line and problem, gzip-compressed; None when there is none."""
     text = io.StringIO(newline="")
     writer = csv.writer(text)
     rows = 0

@@ -1,7 +1,7 @@
-"""What a host allows a crawler: robots.txt after RFC 9309 (protego matches the rules), and its site maps.
+"""What a host allows a crawler: robots.txt after RFC 9309 (matched by protego), and its sitemaps.
 
-RFC 9309, section 2.3.1: without a robots.txt (4xx) everything may be fetched; where it cannot be had (5xx, no answer)
-nothing may. Site maps (sitemaps.org, protocol 0.9): at most 50,000 addresses and 50 MB each, index files of them.
+RFC 9309, section 2.3.1: without a robots.txt (4xx) everything may be fetched; where it is unavailable (5xx, no response)
+nothing may. Sitemaps (sitemaps.org, protocol 0.9): at most 50,000 addresses and 50 MB each, and index files of them.
 """
 
 import gzip
@@ -44,7 +44,7 @@ class Robots:
 
 
 def read_robots(status: int | None, body: bytes, agent: str) -> Robots:
-    """`status`: of the reply for /robots.txt; None where there was none."""
+    """The rules of a robots.txt. `status`: of its response; None without a response."""
     if status is None or status >= 500:
         said = "was not answered" if status is None else f"was answered with {status}"
         return Robots(None, agent, keeps_out=f"robots.txt {said}")
@@ -54,7 +54,7 @@ def read_robots(status: int | None, body: bytes, agent: str) -> Robots:
 
 
 def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
-    """The pages of a site map, or the site maps of an index: (pages, site maps)."""
+    """The pages of a sitemap, or the sitemaps of an index: (pages, sitemaps)."""
     if body[:2] == b"\x1f\x8b":
         try:
             unpacked = zlib.decompressobj(wbits=31).decompress(body, SITEMAP_MAX_BYTES)
@@ -71,7 +71,7 @@ def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
 
 
 def _locations(body: bytes) -> Iterator[str]:
-    """The addresses of a map. Each is looked for in a bounded stretch, so no text takes more than its length to read."""
+    """The addresses in a sitemap. Each is searched in a bounded stretch, so the time is proportional to the text's length."""
     for begin in _LOCATION.finditer(body):
         end = _END.search(body, begin.end(), begin.end() + LOCATION_MAX_BYTES)
         if end is not None:

@@ -1,7 +1,7 @@
-"""Services that hold a source of a site, asked page by page of rows (the contract: docs/services.md).
+"""Services that provide a source of a site, fetched page by page (the contract: docs/services.md).
 
-A page that fails – refused for a while, stalled, cut short, nonsense – is asked for again, later each time; a page counts
-only when it has come whole. So there are no holes: what could not be had stops the fetch, and it goes on there next time.
+A page that fails – refused for now, stalled, truncated, malformed – is requested again after growing waits; a page counts
+only when complete. So there are no gaps: a permanent failure stops the fetch, and the next one continues there.
 """
 
 import base64
@@ -35,7 +35,7 @@ _LINK = re.compile(rf"<([^>]*)>\s*((?:{_PARAMETER})*)")
 
 
 class ServiceFailed(ProductError):
-    """A service that did not answer as it should, after all attempts."""
+    """A service that failed after all attempts."""
 
 
 class _TryAgain(Exception):
@@ -46,7 +46,7 @@ class _TryAgain(Exception):
 
 @dataclass(frozen=True)
 class About:
-    """What a service says of itself: its source, its days (None: a table without days), its grains."""
+    """A service's description: its source, its days (None: a table without days), its grains."""
 
     source: str
     first_day: date | None
@@ -56,7 +56,7 @@ class About:
 
 @dataclass(frozen=True)
 class RowPage:
-    """A page of rows as NDJSON text, how many they are, and the address of the next page (None: this was the last)."""
+    """A page of rows as NDJSON text, their number, and the address of the next page (None: this is the last)."""
 
     ndjson: bytes
     rows: int
@@ -73,7 +73,7 @@ def sleep(why: str, seconds: float) -> None:
 
 
 class Service:
-    """One connection's service, with the waits between attempts given from outside."""
+    """A connection's service; waits between attempts can be replaced in tests."""
 
     def __init__(self, connection: Connection, wait: Wait = sleep) -> None:
         self.connection = connection
@@ -143,7 +143,7 @@ class Service:
 
 
 def _retry_after(reply: httpx.Response) -> float | None:
-    """Seconds to wait, reported as seconds or as a date (RFC 9110, section 10.2.3)."""
+    """Seconds to wait, given as seconds or as a date (RFC 9110, section 10.2.3)."""
     result = reply.headers.get("retry-after", "").strip()
     if result.isdigit():
         return float(result)
@@ -154,7 +154,7 @@ def _retry_after(reply: httpx.Response) -> float | None:
 
 
 def _check_digest(reply: httpx.Response) -> None:
-    """A reply whose Content-Digest (RFC 9530) does not fit was cut short or changed on its way."""
+    """A response whose Content-Digest (RFC 9530) does not match was truncated or changed on its way."""
     result = re.search(r"sha-256=:([^:]*):", reply.headers.get("content-digest", ""))
     if result and base64.b64encode(hashlib.sha256(reply.content).digest()).decode() != result[1]:
         raise _TryAgain("the reply is incomplete or changed")

@@ -1,4 +1,4 @@
-"""What a site has of each source: its days, holes, rows, when it came and by whom, and what looks unsound."""
+"""A site's data by source: days, gaps, rows, when and by whom loaded, and problems."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -58,7 +58,7 @@ _TABLES: dict[Source, tuple[Grain, ...]] = {
 
 @dataclass(frozen=True)
 class DayLoaded:
-    """A day of a source: its rows and its measure (clicks, or sessions)."""
+    """A day of a source: its rows and its measure (clicks or sessions)."""
 
     day: date
     rows: int
@@ -67,7 +67,7 @@ class DayLoaded:
 
 @dataclass(frozen=True)
 class GrainLoaded:
-    """A grain of search facts, or the one table of another source."""
+    """A grain of search facts, or the single table of another source."""
 
     name: str
     rows: int
@@ -81,7 +81,7 @@ class GrainLoaded:
 
 @dataclass(frozen=True)
 class Unsound:
-    """Something that an analyst should look at before trusting the source: in words, with examples."""
+    """A problem that an analyst should check before trusting the source: in words, with examples."""
 
     message: str
     remedy: str
@@ -102,7 +102,7 @@ class SourceLoaded:
 
 
 def loaded(sites: Sequence[Site]) -> dict[int, list[Source]]:
-    """The kinds of data that each site has, by its id; dated events are not among them."""
+    """The kinds of data that each site has, by site id, without dated events."""
     found = Block.objects.filter(site__in=sites).values_list("site_id", "grain").distinct()
     by_site: dict[int, set[Source]] = {}
     for site, grain in found:
@@ -111,7 +111,7 @@ def loaded(sites: Sequence[Site]) -> dict[int, list[Source]]:
 
 
 def sources(site: Site) -> list[SourceLoaded]:
-    """Every source, also those of which the site has nothing yet."""
+    """Every source, including those without data."""
     current = _held(Snapshot(site))
     latest = max((grain.last_day for grains in current.values() for grain in grains if grain.last_day), default=None)
     return [_source(site, source, current[source], latest) for source in SOURCES]
@@ -171,7 +171,7 @@ def _says(site: Site, source: Source) -> str:
 
 
 def _spans_said(site: Site, source: Source) -> str:
-    """Which totals goes with the days."""
+    """The totals in addition to days."""
     snapshot = Snapshot(site)
     by_span: dict[Period, list[str]] = {}
     for grain in _TABLES[source]:
@@ -207,7 +207,7 @@ def _grain(site: Site, grain: Grain) -> GrainLoaded:
 
 
 def _withheld(site: Site, grain: Grain) -> int | None:
-    """Clicks that the totals of pages or days have beyond what the queries named add up to, on the days of both."""
+    """Clicks that totals of pages or days have beyond the named queries, on the days of both."""
     if grain not in (PAGE, DAY):
         return None
     named_grain = PAGE_QUERY if grain is PAGE else QUERY
@@ -259,7 +259,7 @@ def _few(number: int, one: str, more: str) -> str:
 
 
 def _without_pages(grains: Sequence[GrainLoaded]) -> list[Unsound]:
-    """Days on which the whole site was clicked and no page was."""
+    """Days with clicks on the whole site and none on any page."""
     by_name = {grain.name: {day.day for day in grain.days if day.measure > 0} for grain in grains}
     whole = by_name.get(DAY.name, set()) | by_name.get(QUERY.name, set())
     lacking = sorted(whole - by_name.get(PAGE.name, set()) - by_name.get(PAGE_QUERY.name, set()))
@@ -277,7 +277,7 @@ def _without_pages(grains: Sequence[GrainLoaded]) -> list[Unsound]:
 
 
 def _met_and_not(site: Site) -> list[Unsound]:
-    """Pages of the search data that the crawl never met, and pages that the crawl met and no search data tell of."""
+    """Pages with search data that the crawl did not find, and crawled pages without search data."""
     crawled = read_facts(site, CRAWL_PAGES, columns=["address", "status"])
     shown = Snapshot(site).shown_pages()
     met = crawled.filter(pl.col("status") == 200)["address"]

@@ -1,7 +1,7 @@
-"""The days that a table without days adds up, where its surroundings say so: lines above the header, the file's name, column
-names, a table of the export's filters.
+"""The days covered by a table without days, from its surroundings: lines above the header, the file name, column names, a
+table of the export's filters.
 
-Only both ends as dates count. "Last 3 months" says how long, not which days, so it is asked about.
+Only explicit first and last dates count. "Last 3 months" names a length, not days, so a person is asked.
 """
 
 import re
@@ -40,7 +40,7 @@ PART_OF_FILTERS = {
 
 
 def span_in(text: str) -> Period | None:
-    """The one stretch of days that a text tells by its two dates; None where it tells none, several, or reads two ways.
+    """The stretch of days given by a text's two dates; None where it has none, several, or two readings.
 
     >>> span_in("Performance 2026-08-16 to 2026-11-15")
     Period(first=datetime.date(2026, 8, 16), last=datetime.date(2026, 11, 15))
@@ -54,7 +54,7 @@ def span_in(text: str) -> Period | None:
 
 
 def _dates(text: str) -> list[date]:
-    """The dates of a text in their order; those in numbers alone only if all of them can be read in one order."""
+    """The dates of a text in order; numeric dates only if all of them can be read in one order."""
     found: list[tuple[int, date | None]] = []
     for match in _YEAR_FIRST.finditer(text):
         found.append((match.start(), _day(match[1], match[3], match[4])))
@@ -89,15 +89,16 @@ def _day(year: str, month: str | int, day: str) -> date | None:
 
 
 def filters_of(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str, str]:
-    """What an export was filtered by, name → value; empty where the table says no such thing."""
+    """The filters of an export, name → value; empty where the table has none."""
     if len(header) != 2 or plain(header[0]) not in FILTER_HEADERS or len(rows) > FILTERS_MOST:
         return {}
     return {row[0]: row[1] for row in rows if len(row) == 2 and row[0]}
 
 
 def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
-    """The one device and the one country that an export was filtered by, by their codes; others, or several of a kind, say
-    nothing of each row."""
+    """The single device and country that an export was filtered by, by code; other values, or several of a kind, say nothing
+    about each row.
+    """
     result = {}
     for name, value in filters.items():
         said = re.sub(r"^(?:is|equals|=)\s+", "", value.strip(), flags=re.IGNORECASE)
@@ -111,15 +112,16 @@ def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
 
 
 def with_filters(seen: "Sequence[Seen]") -> "list[Seen]":
-    """The tables of search facts with the device and country of a table of filters next to them, where they tell none."""
+    """The tables of search facts with the device and country from a table of filters, where they have none."""
     result = filtered_part({name: value for one in seen for name, value in one.filters.items()})
     parts = [{name: code for name, code in result.items() if name not in one.mapping} for one in seen]
     return [replace(one, part=part) if one.source == "search" else one for one, part in zip(seen, parts, strict=True)]
 
 
 def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period | None]") -> "list[Seen]":
-    """The tables of a file with the days that those without days add up, and what says so: a person; else the words of its
-    columns or the lines above them, the names of table and file, a table of filters, a table of days next to it."""
+    """The tables of a file with the days covered by those without days, and the basis: a person; otherwise column names or
+    lines above them, the names of table and file, a table of filters, a table of days in the same file.
+    """
     of_filters = first_span(value for one in seen for name, value in one.filters.items() if plain(name) in DAYS_OF_FILTERS)
     result: list[Seen] = []
     for number, one in enumerate(seen):
@@ -145,7 +147,7 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
 
 
 def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
-    """The days of the earlier side of a comparison, as its column names in words: a year before, or just before."""
+    """The earlier period of a comparison, as its column names it: a year before, or just before."""
     words = plain(earlier.side.words) if earlier.side else ""
     if later.span is None or not words:
         return None, ""
@@ -157,7 +159,7 @@ def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
 
 
 def _days_beside(seen: "Sequence[Seen]") -> Period | None:
-    """The days of the one table of days in the same file, where all of it was looked at."""
+    """The days of the only table of days in the same file, where all of it was read."""
     for one in seen:
         if one.table is not None and one.source == "search" and "day" in one.mapping and not one.ambiguous_days:
             cells = [row[one.mapping["day"]] for row in one.first_rows if len(row) > one.mapping["day"]]
@@ -169,5 +171,5 @@ def _days_beside(seen: "Sequence[Seen]") -> Period | None:
 
 
 def first_span(texts: Iterable[str]) -> Period | None:
-    """The first span that any of the texts tells."""
+    """The first span found in any of the texts."""
     return next((span for text in texts if (span := span_in(text))), None)

@@ -1,4 +1,4 @@
-"""Workbooks (XLSX, XLS, ODS) as tables; a sheet is chosen by its name, by default the first that looks like data."""
+"""Workbooks (XLSX, XLS, ODS) as tables; a sheet is chosen by name, by default the first with data."""
 
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
@@ -12,7 +12,7 @@ CELLS_MAX = 40_000_000
 
 
 def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
-    """A sheet of a workbook, a hidden one only if it is chosen by name; FileRefused when there is none with a header."""
+    """A sheet of a workbook, a hidden one only by name. Raises FileRefused where none has a header."""
     workbook, shown, hidden = _workbook(path, name)
     names = [*shown, *hidden]
     if not names:
@@ -35,13 +35,13 @@ def open_sheet(path: Path, name: str, choices: Choices) -> CellTable:
 
 
 def sheets_with_tables(path: Path, name: str) -> list[str]:
-    """The sheets of a workbook that are not hidden and have a row of column names."""
+    """The visible sheets of a workbook with a row of column names."""
     workbook, shown, _ = _workbook(path, name)
     return [sheet for sheet in shown if find_header(_cells(workbook, sheet, name)[:HEADER_WITHIN_ROWS]) is not None]
 
 
 def _workbook(path: Path, name: str) -> tuple[CalamineWorkbook, list[str], list[str]]:
-    """A workbook, the names of its sheets that are shown, and of those that are hidden (none, if all are)."""
+    """A workbook, and the names of its visible and its hidden sheets (all count as visible if all are hidden)."""
     try:
         workbook = CalamineWorkbook.from_path(path)
         sheets = [sheet for sheet in workbook.sheets_metadata if str(sheet.typ).endswith("WorkSheet")]
@@ -63,7 +63,7 @@ def _cells(workbook: CalamineWorkbook, sheet: str, name: str) -> list[list[str]]
 
 
 def _text(cell: Any) -> str:
-    """A cell as the text that a CSV would have."""
+    """A cell as CSV text."""
     if isinstance(cell, bool):
         return str(cell).lower()
     if isinstance(cell, float):

@@ -1,8 +1,7 @@
-"""A file as a table: its header, its rows in batches as they are, and where in the file each row is.
+"""A file as a table: its header, its rows in batches, and the line of each row.
 
-Every format becomes the same: columns `row` (counted from 0 below the header, blank ones included), `c0` … `cN` and
-`overflow` (the first field too many; null where there is none). Delimited text gives text; formats that know numbers and
-days give them as such.
+Every format becomes the same: columns `row` (counted from 0 below the header, including blank ones), `c0` … `cN` and
+`overflow` (the first surplus field; null without one). Delimited text gives text; formats with types give numbers and days.
 """
 
 from abc import ABC, abstractmethod
@@ -29,7 +28,7 @@ def column(index: int) -> str:
 
 
 def refuse(name: str, message: str, remedy: str, line: int | None = None, column: str = "", value: str = "") -> FileRefused:
-    """The whole file is refused for one reason."""
+    """Refuse the whole file for one reason."""
     problem = Problem(line, column, value, message, remedy)
     return FileRefused(name, Refusals(first=[problem], counts={message: 1}))
 
@@ -39,7 +38,7 @@ Repeats = Literal["once", "each"]
 
 @dataclass(frozen=True)
 class Choices:
-    """What a person may settle about a file where its bytes leave it open; None: as the file suggests."""
+    """A person's choices where a file is ambiguous; None: as suggested."""
 
     sheet: str | None = None
     encoding: str | None = None
@@ -54,7 +53,7 @@ class Choices:
 
 @dataclass
 class Table(ABC):
-    """One table of one file. `name` is what its owner calls it; `line` of the header counts from 1."""
+    """One table of one file. `name`: its name for the owner; `line` of the header counts from 1."""
 
     path: Path
     name: str
@@ -70,7 +69,7 @@ class Table(ABC):
 
     @property
     def above(self) -> list[str]:
-        """What is above the header, a text a line."""
+        """The lines above the header."""
         return []
 
     @abstractmethod
@@ -79,10 +78,10 @@ class Table(ABC):
 
     @abstractmethod
     def lines_of(self, records: Sequence[int]) -> dict[int, int]:
-        """The line on which each of the rows (numbers from 0) begins."""
+        """The line on which each row (numbered from 0) starts."""
 
     def first_rows(self, rows: int) -> list[list[str]]:
-        """The first rows that hold something, as text."""
+        """The first non-empty rows, as text."""
         cells = [column(index) for index in range(len(self.header))]
         for batch in self.batches():
             frame = batch.head(10 * rows).filter(~pl.all_horizontal(pl.col(cells).is_null()))
@@ -92,7 +91,7 @@ class Table(ABC):
 
 @dataclass
 class CellTable(Table):
-    """A table whose cells are in memory: a sheet, a calendar."""
+    """A table with its cells in memory: a sheet, a calendar."""
 
     cells: list[list[str]] = field(default_factory=list)
     unit = "row"
@@ -120,8 +119,9 @@ class CellTable(Table):
 
 
 def find_header(rows: Sequence[Sequence[str]]) -> int | None:
-    """Which of the first rows is the header: the one with most of the trade's words, else the first that has as many cells
-    as most rows; None where most rows have fewer than two."""
+    """Which of the first rows is the header: the one with the most header words, otherwise the first with as many cells as
+    most rows; None where most rows have fewer than two.
+    """
     looked_at = rows[:HEADER_WITHIN_ROWS]
     words = [sum(plain(cell) in _WORDS for cell in row) for row in looked_at]
     if words and max(words) >= 2:

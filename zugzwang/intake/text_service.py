@@ -1,4 +1,4 @@
-"""A text service, asked for words (docs/services.md): one request, within a bounded time. Nothing waits for it."""
+"""A text service (docs/services.md): one request within a time limit. Nothing waits for it."""
 
 import json
 import threading
@@ -23,7 +23,7 @@ _turns = threading.BoundedSemaphore(AT_ONCE)
 
 @dataclass(frozen=True)
 class Helped:
-    """`by`: what the service says of itself."""
+    """`by`: the service's own name."""
 
     task: HelpTask
     by: str
@@ -35,7 +35,8 @@ def connection_of(site: Site) -> Connection | None:
 
 
 def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
-    """What the site's text service proposes, checked. ServiceFailed says what went wrong; nothing is tried again by itself."""
+    """Checked suggestions of the site's text service. Raises ServiceFailed with the problem; nothing is retried
+    automatically."""
     connection = connection_of(site)
     if connection is None:
         raise Invalid("No text service is connected.", "Connect one: open a draft, then Proposals.", "task")

@@ -1,4 +1,4 @@
-"""Files dropped in the browser: kept in the data directory until they are loaded, at most a day."""
+"""Files dropped in the browser: stored in the data folder until they are loaded, at most a day."""
 
 import errno
 import json
@@ -17,7 +17,9 @@ KEEP_SECONDS = 86_400
 
 
 def keep(site: Site | None, name: str, chunks: Iterable[bytes], size: int) -> str:
-    """Keep an upload for a site, or for one that it will make (`give_to`), and tell its key. Invalid when it is too large."""
+    """Store an upload for a site, or for one that it will create (`give_to`); returns its key. Raises Invalid when it is too
+    large.
+    """
     if size > settings.UPLOAD_MAX_BYTES:
         raise Invalid(
             f"{name} is larger than {settings.UPLOAD_MAX_BYTES // 1_000_000:,} MB.", "Split it by months and load each.", "file"
@@ -42,7 +44,7 @@ def keep(site: Site | None, name: str, chunks: Iterable[bytes], size: int) -> st
 
 
 def find(site: Site, key: str) -> tuple[Path, str]:
-    """Where the upload is and what it was called. NotFound when it is gone or belongs to another site."""
+    """The location and name of an upload. Raises NotFound when it is gone or belongs to another site."""
     folder = _folder(key)
     if re.fullmatch(r"[0-9a-f]{32}", key) and (folder / "about.json").is_file():
         about = json.loads((folder / "about.json").read_text())
@@ -56,7 +58,7 @@ def file_of(key: str) -> Path:
 
 
 def give_to(site: Site, key: str) -> None:
-    """What was kept for a site that was still to be made is that one's."""
+    """Assign an upload to the site that was created from it."""
     _write_about(key, site, json.loads((_folder(key) / "about.json").read_text())["name"])
 
 
@@ -77,7 +79,7 @@ def _folder(key: str) -> Path:
 
 
 def _sweep() -> None:
-    """Drop what no one came back for."""
+    """Delete abandoned uploads."""
     if settings.UPLOAD_DIR.is_dir():
         for folder in settings.UPLOAD_DIR.iterdir():
             if time.time() - folder.stat().st_mtime > KEEP_SECONDS:

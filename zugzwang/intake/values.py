@@ -1,8 +1,8 @@
-"""How numbers, days and words are written in files, read the way the whole file writes them.
+"""How numbers, days and words are written in files; a whole file is read in one way.
 
-Most files write numbers and days in one plain way, and that is tried first; other ways are tried only where it fails.
-Whether `1.234` is a thousand or one and a bit, and whether 03/04 is in March or April, is settled once a file from all of
-its values (`Style`), never row by row.
+Most files write numbers and days in one plain way, which is tried first; other ways are tried only where it fails. Whether
+`1.234` is a thousand or one and a bit, and whether 03/04 is in March or April, is decided once for each file from all its
+values (`Style`), never row by row.
 """
 
 import re
@@ -67,7 +67,7 @@ _DEVICE_WORDS = {
 
 @dataclass(frozen=True)
 class Style:
-    """How a file writes numbers and days that can be read in two ways."""
+    """How a file writes ambiguous numbers and days."""
 
     decimal: Decimal = "."
     day_order: DayOrder | None = None  # None: no value tells
@@ -79,7 +79,7 @@ class Style:
 
 
 def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
-    """The style that the values of a file show.
+    """The style of a file's values.
 
     >>> style_of(["1.234,5"], ["03/12/2026", "25/12/2026"])
     Style(decimal=',', day_order='day first')
@@ -98,7 +98,7 @@ def style_of(numbers: Iterable[str], days: Iterable[str]) -> Style:
 
 
 def decimal_of(numbers: Iterable[str]) -> Decimal | None:
-    """The sign before decimals that most numbers show; None where none shows any: "1.118" may be a thousand and more."""
+    """The decimal separator of most numbers; None where none has decimals: "1.118" may be a thousand and more."""
     comma, point = 0, 0
     for number in numbers:
         bare = re.sub(r"[^\d.,]", "", number)
@@ -115,7 +115,7 @@ def text(raw: pl.Expr) -> pl.Expr:
 
 
 def currency_of(result: Sequence[str]) -> str | None:
-    """The sign or code that goes with most of some amounts; None where most have none.
+    """The currency sign or code of most amounts; None where most have none.
 
     >>> currency_of(["$1.20", "US$0.45", "0.90"])
     '$'
@@ -126,7 +126,7 @@ def currency_of(result: Sequence[str]) -> str | None:
 
 
 def _where_all_are(rows: pl.DataFrame, usual: pl.Expr) -> pl.Expr | None:
-    """The values read the usual way, once, where all of them can be."""
+    """The values read in the plain way, where that works for all of them."""
     read = rows.select(usual).to_series()
     return pl.lit(read) if read.null_count() == 0 else None
 
@@ -151,7 +151,7 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 
 def month_of(result: str) -> date | None:
-    """The first day of a month that a text names, in any of the languages of header_words; None where it names none.
+    """The first day of the month in a text, in any of the languages of header_words; None without a month.
 
     >>> month_of("2026-10"), month_of("okt. 2026"), month_of("202610"), month_of("2026-10-05")
     (datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), datetime.date(2026, 10, 1), None)
@@ -181,7 +181,7 @@ def _counted_days(bare: pl.Expr) -> Iterator[pl.Expr]:
 
 
 def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:
-    """A number as text without blanks and thousands, with a point for its decimals; as it is where it is none."""
+    """A number as text without spaces and thousands separators, with a decimal point; unchanged where it is not a number."""
     bare = raw.str.strip_chars().str.replace(_CURRENCY, "").str.replace_all(_BLANKS, "").str.strip_suffix("%")
     group = "," if style.decimal == "." else r"\."
     grouped = bare.str.contains(rf"^[+-]?\d{{1,3}}(?:{group}\d{{3}})+(?:[.,]\d+)?$")
@@ -190,7 +190,7 @@ def _plain_number(raw: pl.Expr, style: Style) -> pl.Expr:
 
 
 def whole(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
-    """A whole number, also when written as 12.0 or 1,200; null when it is none."""
+    """A whole number, also when written as 12.0 or 1,200; null for anything else."""
     raw, kind = pl.col(name), rows.schema[name]
     if kind.is_integer():
         return raw.cast(pl.Int64)
@@ -227,7 +227,7 @@ def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 
 def volume(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
-    """Searches a month; of a range such as "1K – 10K" the geometric mean, which is as far from both ends in ratio."""
+    """Searches a month; for a range such as "1K – 10K" the geometric mean, at the same ratio from both ends."""
     number = whole(rows, name, style)
     if rows.schema[name].is_numeric():
         return number
@@ -248,12 +248,12 @@ def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
 
 
 def is_range(raw: pl.Expr) -> pl.Expr:
-    """Whether searches are given as a range, such as "1K – 10K"."""
+    """Whether searches are a range, such as "1K – 10K"."""
     return raw.cast(pl.String).str.strip_chars().str.replace_all(_BLANKS, " ").str.contains(_RANGE)
 
 
 def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
-    """A status code, also with its words behind it ("301 Moved Permanently"); null where an answer had none."""
+    """A status code, also followed by its name ("301 Moved Permanently"); null without a response."""
     number = whole(rows, name, style)
     if rows.schema[name].is_numeric():
         return number
@@ -262,7 +262,7 @@ def status(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 
 def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
-    """A share written as 3.4 %, 3,4% or 0.034, as 0…1; null when it is neither."""
+    """A share written as 3.4 %, 3,4% or 0.034, as 0…1; null for anything else."""
     number = real(rows, name, style)
     if rows.schema[name].is_numeric():
         return number
@@ -270,7 +270,7 @@ def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 
 def yes(raw: pl.Expr) -> pl.Expr:
-    """True or false as files write it; null for what is neither."""
+    """True or false as files write them; null for anything else."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
     not_followed = ["false", "no", "0", "nofollow", "not followed", "ugc", "sponsored"]
     return (
@@ -290,7 +290,7 @@ def placement(raw: pl.Expr) -> pl.Expr:
 
 
 def device(raw: pl.Expr) -> pl.Expr:
-    """The index in DEVICES; what is no device that we know is "other"."""
+    """The index in DEVICES; unknown devices are "other"."""
     said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
     found: pl.Expr = pl.lit(DEVICES.index("other"))
     for name, pattern in _DEVICE_WORDS.items():
@@ -299,7 +299,7 @@ def device(raw: pl.Expr) -> pl.Expr:
 
 
 def country(raw: pl.Expr) -> pl.Expr:
-    """The number of ISO 3166-1 for a name or code of two or three letters; NOT_REPORTED, COUNTRY_UNKNOWN."""
+    """The ISO 3166-1 number for a name or a two- or three-letter code; NOT_REPORTED, COUNTRY_UNKNOWN."""
     return raw.cast(pl.String).map_batches(_country_codes, return_dtype=pl.UInt16)
 
 
@@ -320,6 +320,6 @@ def channel(raw: pl.Expr) -> pl.Expr:
 
 
 def is_said(raw: pl.Expr) -> pl.Expr:
-    """Whether a cell says anything."""
+    """Whether a cell has a value."""
     said = raw.cast(pl.String)
     return said.is_not_null() & ~said.str.strip_chars().str.to_lowercase().is_in(list(MISSING))

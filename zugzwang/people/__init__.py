@@ -1,1 +1,1 @@
-"""People: who is a member of a site, how one becomes it, your own account, and the tokens of one's scripts."""
+"""People: members of a site, invitations, your own account, and tokens for scripts."""

@@ -1,7 +1,8 @@
-"""One's own account: its password, a second factor, its sessions; and a way back in by mail.
+"""Your own account: password, second factor, sessions; and password reset by mail.
 
-The second factor (TOTP, RFC 6238) and recovery codes are django-allauth's, the reset of passwords Django's. Anyone who changes
-how they sign in gives their password again."""
+The second factor (TOTP, RFC 6238) and recovery codes come from django-allauth, password reset from Django. Changing how you
+sign in requires the password.
+"""
 
 import io
 import time
@@ -44,7 +45,7 @@ SEEN_SECONDS, SEEN_MOST = 600, 10_000
 
 
 class SealedSecrets(DefaultMFAAdapter):  # type: ignore[misc]
-    """Secrets of second factors are in the database sealed, as tokens of services do."""
+    """Secrets of second factors are stored encrypted, like service tokens."""
 
     def encrypt(self, text: str) -> str:
         return sealed(text)
@@ -67,7 +68,7 @@ def change_password(user: User, old: str, new: str) -> None:
 
 
 def set_email(user: User, password: str, email: str) -> None:
-    """Have a mail address proved: it counts once someone opens what is sent there."""
+    """Start confirming a mail address: it counts once its link was opened."""
     confirm(user, password)
     try:
         validate_email(email.strip())
@@ -89,7 +90,7 @@ def ask_for_proof(user: User, email: str) -> None:
 
 
 def prove_email(token: str) -> str:
-    """Take a mail address that was proved; once, for it depends on the one before."""
+    """Accept a confirmed mail address; once, because the token depends on the previous address."""
     gone = NotFound("This link no longer works.", "Request a new one in your account.")
     try:
         number, before, email = signing.loads(token, salt=mail.PROOF, max_age=PROOF_SECONDS)
@@ -106,7 +107,7 @@ def prove_email(token: str) -> str:
 
 
 def preferences_of(user: User | AnonymousUser) -> Preferences:
-    """How someone likes to read; as usual where nothing was said."""
+    """A person's reading preferences, with defaults."""
     stored = Preferences.objects.filter(user=user).first() if isinstance(user, User) else None
     return stored or Preferences()
 
@@ -135,14 +136,15 @@ def _set(user: User, password: str, field: str) -> None:
 
 
 def ask_for_reset(name: str) -> None:
-    """Send a way back in to whoever has this user name or mail address. Whether there is one is no one's business: a worker
-    looks, so the answer takes as long in any case."""
+    """Mail a reset link to the account with this user name or mail address. A worker looks it up, so neither answer nor timing
+    reveals whether it exists.
+    """
     if settings.MAIL_READY and name.strip():
         mail.send_later(mail.RESET, name=name.strip()[:254])
 
 
 def reset(user_mark: str, token: str, password: str) -> User:
-    """Set a password by an address that was sent; once, for it depends on the old one. All sessions end."""
+    """Set a password by a mailed token; once, because the token depends on the old password. All sessions end."""
     gone = NotFound("This link no longer works.", "Request a new one.")
     try:
         user = User.objects.get(pk=force_str(urlsafe_base64_decode(user_mark)), is_active=True)
@@ -162,7 +164,7 @@ def has_second_factor(user: User) -> bool:
 
 
 def code_fits(user: User, code: str) -> bool:
-    """Whether a code is the second factor's of now, or a recovery code that was not used yet. Either works once."""
+    """Whether a code is the second factor's current one, or an unused recovery code. Either works once."""
     code = "".join(code.split())
     for one in Authenticator.objects.filter(user=user, type__in=(Kind.TOTP, Kind.RECOVERY_CODES)):
         check = TOTP(one) if one.type == Kind.TOTP else RecoveryCodes(one)
@@ -172,7 +174,7 @@ def code_fits(user: User, code: str) -> bool:
 
 
 def offer_second_factor(user: User) -> dict[str, str]:
-    """A secret for an authenticator application, and the same as a picture to be scanned (SVG). Nothing is kept yet."""
+    """A secret for an authenticator application, and the same as a QR code (SVG). Nothing is saved yet."""
     secret = generate_totp_secret()
     drawn = qrcode.make(get_adapter().build_totp_url(user, secret), image_factory=qrcode.image.svg.SvgPathImage)
     stored = io.BytesIO()
@@ -181,7 +183,7 @@ def offer_second_factor(user: User) -> dict[str, str]:
 
 
 def begin_second_factor(user: User, password: str, secret: str, code: str) -> list[str]:
-    """Ask for a second factor from now on; its recovery codes."""
+    """Require a second factor from now on; returns its recovery codes."""
     confirm(user, password)
     if has_second_factor(user):
         raise Invalid("Two-factor sign-in is already on.", "End it first.", "code")
@@ -207,7 +209,7 @@ def end_second_factor(user: User, password: str) -> None:
 
 
 def note_session(request: HttpRequest) -> None:
-    """Put who just signed in on the list of their sessions."""
+    """Add the new session to the person's list."""
     UserSession.objects.create_from_request(request)
 
 
@@ -215,7 +217,7 @@ _seen_at: dict[str, float] = {}
 
 
 def seen(request: HttpRequest) -> None:
-    """Note that a session was used: once in ten minutes, and only where the disk takes it at once."""
+    """Note that a session was used: once in ten minutes, and only where the database is free."""
     key, now = request.session.session_key, time.monotonic()
     if key is None or now - _seen_at.get(key, -SEEN_SECONDS) < SEEN_SECONDS:
         return
@@ -227,7 +229,7 @@ def seen(request: HttpRequest) -> None:
 
 
 def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
-    """Where one is signed in, the latest first."""
+    """A person's sessions, latest first."""
     stored = UserSession.objects.purge_and_list(user)
     result = [
         {"id": one.id, "address": one.ip, "agent": one.user_agent, "begun_at": one.created_at, "seen_at": one.last_seen_at,
@@ -238,7 +240,7 @@ def sessions(user: User, own_key: str | None) -> list[dict[str, Any]]:
 
 
 def end_sessions(user: User, own_key: str | None, number: int | None = None) -> None:
-    """End one session, or all but your own."""
+    """End one session, or all but the current one."""
     stored = UserSession.objects.filter(user=user)
     stored = stored.filter(id=number) if number is not None else stored.exclude(session_key=own_key)
     for one in stored:

@@ -1,7 +1,8 @@
-"""Mail to people, sent by a worker: what a request answers, and how long it takes, says nothing of whether there is an account.
+"""Mail to people, sent by a worker, so neither the answer nor the time of a request reveals whether an account exists.
 
-What a mail holds – marks that let someone in – is made when it is sent, and is in no task. How often one address is written to
-has a limit, whoever asks."""
+Tokens that let someone in are created when the mail is sent, and are in no task. Each address gets a limited number of
+mails, whoever asks.
+"""
 
 import logging
 from collections.abc import Callable, Iterator
@@ -42,7 +43,7 @@ class Letter:
 
 
 def send_later(kind: str, **about: Any) -> None:
-    """Have a worker send a mail, where there is a mail server."""
+    """Have a worker send a mail, if there is a mail server."""
     if settings.MAIL_READY:
         send.enqueue(kind, about)
 
@@ -124,7 +125,7 @@ def _invitation(invitation: int, who: str) -> Iterator[Letter]:
 
 
 def proof_of(invitation: Invitation) -> str:
-    """What is in the mail alone: who has it reads what is sent to that address."""
+    """The token that proves who reads an address's mail."""
     return signing.Signer(salt=PROOF).signature(f"{invitation.digest} {invitation.email}")
 
 

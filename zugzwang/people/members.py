@@ -1,5 +1,6 @@
-"""Members of a site: invited by its owners, joining by an address that works once, with a role that owners change; and whether
-the site is: named, archived, deleted, restored."""
+"""Members of a site: invitations, single-use addresses to join, roles; and the site itself: renamed, archived, deleted,
+restored.
+"""
 
 from collections.abc import Sequence
 from datetime import timedelta
@@ -32,7 +33,7 @@ Role = Membership.Role
 
 
 def members(site: Site) -> list[Membership]:
-    """Those who see the site, owners first."""
+    """The members of a site, owners first."""
     stored = Membership.objects.filter(site=site).select_related("user")
     return sorted(stored, key=lambda one: (-RANKS[Role(one.role)], one.user.get_username()))
 
@@ -49,7 +50,7 @@ def set_role(actor: Actor, site: Site, number: int, role: str) -> Membership:
 
 
 def remove(actor: Actor, slug: str, number: int) -> None:
-    """Take a member out; one may always take oneself out, but the last owner stays."""
+    """Remove a member; you can always leave yourself, but the last owner stays."""
     site = actor.site(slug)
     member = _member(site, number)
     if actor.token is not None or member.user != actor.user:
@@ -84,7 +85,7 @@ def _known_role(role: str) -> None:
 
 
 def invitations(site: Site) -> list[Invitation]:
-    """Those that are still to be taken."""
+    """Pending invitations."""
     return list(
         Invitation.objects.filter(site=site, taken_at=None, revoked_at=None, ends_on__gte=timezone.localdate())
     )  # fmt: skip
@@ -97,7 +98,7 @@ def path_of(invitation: Invitation) -> str:
 
 @changes_site(own=True)
 def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
-    """Invite someone; the address goes by mail where there is a mail server, and can be copied in any case."""
+    """Invite someone; the address is mailed if there is a mail server, and can be copied in any case."""
     _known_role(role)
     email = email.strip()
     try:
@@ -121,8 +122,9 @@ def invite(actor: Actor, site: Site, email: str, role: str) -> Invitation:
 
 
 def _refuse_flood(actor: Actor, email: str) -> None:
-    """TooMany where someone invites, or is invited, too often in a day, over all sites: each invitation is a mail with words of
-    whoever invites."""
+    """Raises TooMany where someone invites, or is invited, too often in a day, over all sites: each invitation is a mail with
+    the inviter's words.
+    """
     today = Invitation.objects.filter(made_at__gt=timezone.now() - timedelta(days=1))
     if today.filter(email__iexact=email).count() >= TO_ONE_A_DAY:
         message = f"{email} was invited {TO_ONE_A_DAY} times today."
@@ -152,7 +154,7 @@ def find_invitation(token: str) -> Invitation:
 
 
 def take(token: str, user: User) -> Site:
-    """Become a member by an invitation; who is one already keeps the higher of both roles."""
+    """Accept an invitation; an existing member keeps the higher of both roles."""
     with transaction.atomic():
         invitation = find_invitation(token)
         taken = Invitation.objects.filter(id=invitation.id, taken_at=None).update(taken_at=timezone.now(), taken_by=user)
@@ -169,8 +171,9 @@ def take(token: str, user: User) -> Site:
 
 
 def take_as_new(token: str, username: str, password: str, proof: str = "") -> User:
-    """Make an account for who was invited, and a member of it. The mail address counts where the mail's own link was opened;
-    who was handed the invitation otherwise is sent a mail that asks."""
+    """Create an account for an invited person, and make it a member. The mail address counts where the mailed link was opened;
+    otherwise a confirmation mail is sent.
+    """
     invitation = find_invitation(token)
     proved = constant_time_compare(proof, mail.proof_of(invitation))
     user = User(username=username.strip(), email=invitation.email if proved else "")
@@ -205,7 +208,7 @@ def rename(actor: Actor, site: Site, name: str) -> Site:
 
 @changes_site(own=True)
 def archive(actor: Actor, site: Site, back: bool = False) -> Site:
-    """Keep a site as it is: looked at, not changed, no services asked, no reports sent by themselves; or take it up again."""
+    """Make a site read-only – no changes, refreshes or scheduled reports – or active again."""
     site.archived_at = None if back else timezone.now()
     site.save(update_fields=["archived_at"])
     if not back:
@@ -217,7 +220,7 @@ def archive(actor: Actor, site: Site, back: bool = False) -> Site:
 
 @changes_site(own=True)
 def delete_site(actor: Actor, site: Site) -> Site:
-    """Delete a site; for thirty days its owners can put it back, then it goes for good."""
+    """Delete a site; its owners can restore it for thirty days, then it is deleted permanently."""
     site.deleted_at = timezone.now()
     site.save(update_fields=["deleted_at"])
     Invitation.objects.filter(site=site, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())

@@ -1,4 +1,4 @@
-"""Personal tokens: what scripts show in place of a person. Shown once, kept as a digest, of some sites, until a day."""
+"""Personal tokens for scripts. Each is shown once, stored as a digest, limited to some sites, and expires."""
 
 from collections.abc import Sequence
 from datetime import date, timedelta
@@ -20,7 +20,7 @@ USED_MINUTES = 5  # so often it is noted that it was used
 
 
 def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on: date) -> tuple[PersonalToken, str]:
-    """A token and its secret, which no one can be shown again."""
+    """A token and its secret, which is never shown again."""
     user = _person(actor)
     today = timezone.localdate()
     name = checked_name(name, most=100)
@@ -57,12 +57,14 @@ def revoke_token(actor: Actor, number: int) -> None:
 
 
 def end_all_tokens(user: User) -> None:
-    """End all of a person's tokens: whoever changes a password for fear of someone else needs tokens to end too."""
+    """End all of a person's tokens: after a password change, a stolen token must not work."""
     PersonalToken.objects.filter(user=user, revoked_at=None).update(revoked_at=timezone.now())
 
 
 def end_tokens_of(user: User, site: Site) -> None:
-    """Take a site out of a person's tokens, for good: invited again, they make new ones. A token without a site ends."""
+    """Remove a site from a person's tokens permanently: after a new invitation they create new ones. A token without sites
+    ends.
+    """
     for entry in PersonalToken.objects.filter(user=user, sites=site, revoked_at=None):
         entry.sites.remove(site)
         if not entry.sites.exists():
@@ -71,7 +73,7 @@ def end_tokens_of(user: User, site: Site) -> None:
 
 
 def token_of(secret: str) -> PersonalToken | None:
-    """The token of a secret, as long as it is and its person may sign in."""
+    """The token with a secret, while it is valid and its owner may sign in."""
     if not secret.startswith(MARK):
         return None
     stored = PersonalToken.objects.filter(digest=digest_of(secret)).select_related("user").first()

@@ -1,1 +1,1 @@
-"""What analysts decide about rows, pages and clashes, and its result."""
+"""People's decisions about rows, pages and clashes, and their results."""

@@ -1,5 +1,6 @@
-"""What a row of an archive must be to be taken in: no more than what a hand could have made by the screens. An archive may be
-forged, and what is taken in is read by everyone who may see the site."""
+"""Validation of archived rows: no more than what people could have entered on the screens. An archive may be forged, and its
+contents are shown to everyone who may see the site.
+"""
 
 import math
 from collections.abc import Callable, Collection
@@ -91,7 +92,7 @@ def _shape(wanted: Any) -> Callable[[Any], Any]:
 
 
 def checked_rules(result: Any) -> Any:
-    """Rules of cleaning as if set by hand. Invalid says what makes no sense."""
+    """Cleaning rules, validated as if set by hand. Raises Invalid with the problem."""
     return as_json(checked(from_json(result))) if result else {}
 
 
@@ -99,7 +100,7 @@ _COUNTED, _TOLD = _shape(Outcome), _shape(_OutcomeSummary)
 
 
 def _outcome(result: Any) -> Any:
-    """The result of a move; those kept before intervals were reported have none."""
+    """The result of a move; older ones have no interval."""
     if result is None:
         return None
     return _COUNTED({"low": None, "high": None, **result}) | _TOLD(result)
@@ -115,12 +116,12 @@ LETTERS_MAX: dict[FieldOf, int] = {
 
 
 def checked_currency(result: Any) -> str:
-    """A sign or code of a currency, or nothing."""
+    """A currency sign or code, or nothing."""
     return checked_name(str(result), "currency", 3, needed=False)
 
 
 def checked_instructions(result: Any) -> dict[str, str]:
-    """What a text service is reported for its tasks, as if set by hand."""
+    """Instructions for the text service's tasks, validated as if set by hand."""
     said = {str(task): str(words) for task, words in result.items()}
     if not set(said) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in said.values()):
         raise ValueError("an instruction is of no task, or too long")
@@ -151,7 +152,7 @@ SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
 
 
 def checked_value(model: type[models.Model], one: Any, result: Any) -> Any:
-    """What an archive says of a field, as the field holds it. ValueError or ValidationError where it cannot be so."""
+    """An archived value of a field in the field's type. Raises ValueError or ValidationError where it is invalid."""
     if (shape := SHAPES.get((model, one.name))) is not None:
         return shape(result)
     value = without_nul(one.to_python(result))
@@ -179,7 +180,9 @@ def checked_value(model: type[models.Model], one: Any, result: Any) -> Any:
 
 
 def check_row(row: models.Model) -> None:
-    """What fields say only together; and markup that no draft holds, or a logo that is none, goes. ValueError or Invalid."""
+    """Validate fields that depend on each other; remove markup that no draft contains, and invalid logos. Raises ValueError or
+    Invalid.
+    """
     if isinstance(row, store.Draft | store.DraftVersion):
         row.text = cleaned(row.text)
     if isinstance(row, store.Connection):
@@ -198,7 +201,7 @@ def check_row(row: models.Model) -> None:
 
 
 def check_references(row: models.Model) -> None:
-    """That a change of topics is of queries, and a trial of pages or of rows, that there are."""
+    """Check that an edit of topics refers to existing queries, and a test to existing pages or rows."""
     if isinstance(row, store.TopicEdit) and not row.queries:
         raise ValueError("a change of topics is of some queries")
     if isinstance(row, store.Trial):

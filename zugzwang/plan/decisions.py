@@ -1,4 +1,4 @@
-"""Decisions: what was decided about a row, a page or the clash over a query, by whom, why; each can be undone."""
+"""Decisions about a row, a page or the clash over a query, with author and reason; each can be undone."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -21,7 +21,7 @@ SETTLED_WITHOUT_MOVE = ("dismiss", "snooze")
 
 @dataclass(frozen=True)
 class Decided:
-    """What is decided about one subject or several at once."""
+    """The decision on one or several subjects."""
 
     subjects: Sequence[Subject]
     choice: str
@@ -33,7 +33,7 @@ class Decided:
 
 @changes_site(plan=True)
 def decide(actor: Actor, site: Site, decided: Decided) -> list[Decision]:
-    """Keep a decision on each subject, all or none of them. Invalid says what makes no sense."""
+    """Save a decision on each subject, all or none. Raises Invalid with the problem."""
     _check(site, decided)
     note(actor.user, site, "decide", decided.choice, subjects=len(decided.subjects), note=decided.note.strip()[:200])
     return [
@@ -75,7 +75,7 @@ def _check(site: Site, decided: Decided) -> None:
 
 @changes_site(plan=True)
 def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
-    """Take decisions back, all or none, and with them the moves that they made, unless someone has changed those since."""
+    """Undo decisions, all or none, together with the moves that they created, unless those were changed since."""
     stored = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
     if not stored or len(stored) < len(set(decisions)):
         raise NotFound("This decision does not exist.", "Check the list of decisions.")

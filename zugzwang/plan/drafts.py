@@ -1,7 +1,8 @@
-"""Drafts: begun, written by one person at a time, saved without losing what another wrote, and done as a move.
+"""Drafts: started, written by one person at a time, saved without losing others' changes, and finished as a move.
 
-One window of one person's writes; others look on. Anyone who takes over may, and what the other has not saved yet is merged by
-blocks when it comes (core.drafts.merging): nothing is written over."""
+One window of one person writes; others read. Anyone may take over, and the previous writer's unsaved changes are merged by
+blocks when they arrive (core.drafts.merging): nothing is overwritten.
+"""
 
 import io
 from collections.abc import Callable
@@ -42,7 +43,7 @@ _SNIPPET = ("title", "description")
 
 @dataclass(frozen=True)
 class Words:
-    """What a draft says: title and description as plain text, text as HTML (core.drafts.text)."""
+    """A draft's title and description as plain text, and its text as HTML (core.drafts.text)."""
 
     title: str = ""
     description: str = ""
@@ -58,7 +59,7 @@ def find(site: Site, number: int, dropped: bool = False) -> Draft:
 
 
 def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | None = None) -> Draft:
-    """Begin a draft, with the page's text as it was crawled; or go on with the open one on the same page and query."""
+    """Start a draft with the page's crawled text; or return the open one for the same page and query."""
     site = actor.site_to_change(slug)
     text = Query.objects.filter(site=site, id=query).values_list("text", flat=True).first()
     if text is None or (page is not None and not Page.objects.filter(site=site, id=page).exists()):
@@ -73,7 +74,7 @@ def begin(actor: Actor, slug: str, query: int, page: int | None, move: Move | No
 
 @changes_site(plan=True)
 def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
-    """A new draft, or the open one on the same page and query."""
+    """A new draft, or the open one for the same page and query."""
     open_ones = Draft.objects.filter(site=site, state=Draft.State.OPEN, dropped_at=None)
     rows = open_ones.filter(query=draft.query_id, page=draft.page_id).first()
     if rows is not None:
@@ -87,7 +88,7 @@ def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
 
 
 def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
-    """What a page says, as the crawl read it last; None where it was not read."""
+    """A page's text from the latest crawl; None where it was not crawled."""
     own = pl.Series([page], dtype=pl.UInt32)
     stored = snapshot.contents(own)
     if stored.is_empty():
@@ -103,7 +104,7 @@ def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
 
 
 def writer_of(draft: Draft) -> tuple[str, str] | None:
-    """Who writes now, by name and window; None where no one does."""
+    """The current writer, by name and window; None without one."""
     alive = timezone.now() - timedelta(seconds=HEARD_SECONDS)
     if draft.writer is None or draft.writer_heard_at is None or draft.writer_heard_at < alive:
         return None
@@ -112,8 +113,9 @@ def writer_of(draft: Draft) -> tuple[str, str] | None:
 
 @changes_site()
 def write(actor: Actor, site: Site, number: int, window: str, take: bool = False) -> Draft:
-    """Become the writer, or go on being it. Where another writes, only `take` changes that; who does is reported
-    (`writer_of`)."""
+    """Become the writer, or stay it. Where someone else writes, only `take` changes that; the current one is returned
+    (`writer_of`).
+    """
     draft = _locked(site, number)
     if take or _may_write(actor, draft, window):
         _become_writer(actor, draft, window)
@@ -122,7 +124,7 @@ def write(actor: Actor, site: Site, number: int, window: str, take: bool = False
 
 @changes_site()
 def stop(actor: Actor, site: Site, number: int, window: str) -> None:
-    """Write no more; where another took over in the meantime, nothing changes."""
+    """Stop writing; where someone else took over, nothing changes."""
     draft = _locked(site, number)
     if draft.writer == actor.user and draft.writer_window == window:
         draft.writer, draft.writer_heard_at = None, None
@@ -149,7 +151,7 @@ def _become_writer(actor: Actor, draft: Draft, window: str) -> None:
 
 @dataclass(frozen=True)
 class Choice:
-    """A title or description as merged; `theirs` is None where nothing is in doubt, else both are reported."""
+    """A merged title or description; `theirs` is None without a conflict, otherwise both are returned."""
 
     mine: str
     theirs: str | None = None
@@ -157,7 +159,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Saving:
-    """The result of saving: `conflicts` is None where all is saved; else nothing was."""
+    """The result of saving: `conflicts` is None where everything is saved; otherwise nothing was."""
 
     draft: Draft
     text: list[Merged] | None = None
@@ -166,10 +168,11 @@ class Saving:
 
 
 def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Words, words: Words) -> Saving:
-    """Save what someone wrote on top of the version it was begun on (`seen`, `base`). What others saved in the meantime is
-    merged by blocks; where both changed the same block, nothing is saved and both versions are returned.
+    """Save changes based on a version (`seen`, `base`). Changes that others saved in the meantime are merged by blocks; where
+    both changed the same block, nothing is saved and both versions are returned.
 
-    Cleaning and merging happen before the transaction: it only stores, unless the draft changed in the meantime."""
+    Sanitising and merging happen before the transaction: it only stores, unless the draft changed in the meantime.
+    """
     check_lengths(words)
     check_lengths(base)
     for _ in range(ATTEMPTS):
@@ -184,7 +187,7 @@ def save(actor: Actor, slug: str, number: int, window: str, seen: int, base: Wor
 
 @changes_site()
 def _store_prepared(actor: Actor, site: Site, number: int, window: str, version: int, prepared: "_Prepared") -> Saving | None:
-    """Store what was prepared for a version; None where the draft has another one by now."""
+    """Store a version prepared for the current one; None where the draft has changed."""
     draft = _to_write(actor, site, number, window)
     if draft.version != version:
         return None
@@ -200,7 +203,7 @@ def begin_writing(actor: Actor, site: Site, number: int, window: str) -> Draft:
 
 
 def _to_write(actor: Actor, site: Site, number: int, window: str) -> Draft:
-    """The draft, locked, with the caller as its writer; Conflict where it is done or someone else writes."""
+    """The draft, locked, with the caller as its writer. Raises Conflict where it is finished or someone else writes."""
     draft = _locked(site, number)
     if draft.state != Draft.State.OPEN:
         raise Conflict("The draft is published.", "Open it again to continue.", ["text"])
@@ -214,7 +217,7 @@ def _to_write(actor: Actor, site: Site, number: int, window: str) -> Draft:
 
 
 def _store(draft: Draft, actor: Actor, words: Words) -> None:
-    """Store words as the draft's next version, where they differ."""
+    """Store a text as the draft's next version, if it differs."""
     if words == Words(draft.title, draft.description, draft.text):
         return
     draft.title, draft.description, draft.text = words.title, words.description, words.text
@@ -227,14 +230,14 @@ def _store(draft: Draft, actor: Actor, words: Words) -> None:
 
 @dataclass(frozen=True)
 class _Prepared:
-    """Words to store, or what has to be chosen first."""
+    """A text to store, or the conflicts to resolve first."""
 
     words: Words
     choices: tuple[list[Merged], Choice, Choice] | None = None
 
 
 def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
-    """Clean what someone wrote and, where it was begun on another version (`base`), merge it with the words of `now`."""
+    """Sanitise a text and, where it is based on an older version (`base`), merge it with `now`."""
     mine = as_stored(mine)
     if base is None:
         return _Prepared(mine)
@@ -250,7 +253,7 @@ def _prepare(mine: Words, base: Words | None, now: Words) -> _Prepared:
 
 
 def _chosen(was: str, own: str, now: str) -> Choice:
-    """What is of a line that two may have changed."""
+    """The merged line of two edits."""
     if own in (was, now):
         return Choice(now)
     return Choice(own) if now == was else Choice(own, now)
@@ -258,7 +261,7 @@ def _chosen(was: str, own: str, now: str) -> Choice:
 
 @changes_site()
 def set_instruction(actor: Actor, site: Site, task: str, text: str) -> dict[str, str]:
-    """What a text service is reported for a task; empty: the product's own words."""
+    """Set the text service's instruction for a task; empty restores the default."""
     if task not in HELP_TASKS:
         raise Invalid(f"No help available for “{task}”.", f"There is: {', '.join(HELP_TASKS)}.", "task")
     if len(text) > INSTRUCTION_MAX:
@@ -273,7 +276,7 @@ def instructions(site: Site) -> dict[str, str]:
 
 
 def check_lengths(words: Words) -> None:
-    """Invalid where words are longer than a draft may be."""
+    """Raises Invalid where a text is longer than a draft may be."""
     if len(words.text) > TEXT_MAX:
         raise Invalid(f"A draft has at most {TEXT_MAX:,} characters of HTML.", "Split it into two pages.", "text")
     if max(len(words.title), len(words.description)) > SNIPPET_MAX:
@@ -281,7 +284,7 @@ def check_lengths(words: Words) -> None:
 
 
 def as_stored(words: Words) -> Words:
-    """Words as they are stored; Invalid where they pass a limit. Its cost depends on the words: run it bounded."""
+    """A text as stored. Raises Invalid beyond a limit. Its cost depends on the text, so run it bounded."""
     check_lengths(words)
     try:
         return Words(" ".join(words.title.split()), " ".join(words.description.split()), cleaned(words.text))
@@ -296,7 +299,7 @@ def cleaned_words(words: Words) -> tuple[str, str, str]:
 
 
 def _keep_version(draft: Draft, actor: Actor) -> None:
-    """Keep the draft as it is now; saves of one person within some minutes are one version."""
+    """Store the draft's current version; saves of one person within some minutes are one version."""
     begun = timezone.now() - timedelta(minutes=VERSION_MINUTES)
     result = {"title": draft.title, "description": draft.description, "text": draft.text, "number": draft.version}
     last = draft.versions.first()
@@ -307,7 +310,7 @@ def _keep_version(draft: Draft, actor: Actor) -> None:
 
 
 def versions(site: Site, number: int) -> list[dict[str, Any]]:
-    """The versions of a draft, the latest first."""
+    """The versions of a draft, latest first."""
     draft = find(site, number, dropped=True)
     return [
         {"number": one.number, "by": one.user.get_username() if one.user else None, "made_at": one.made_at,
@@ -317,7 +320,7 @@ def versions(site: Site, number: int) -> list[dict[str, Any]]:
 
 
 def compare(site: Site, number: int, before: int, after: int) -> dict[str, list[list[Difference]]]:
-    """How two versions of a draft differ; 0 is the page as it was crawled."""
+    """The differences between two versions of a draft; 0 is the page as crawled."""
     draft = find(site, number, dropped=True)
     one, other = (_version(draft, wanted) for wanted in (before, after))
     return bounded.run(bounded.DRAFT, _compare, one, other)
@@ -358,7 +361,7 @@ def _version(draft: Draft, number: int) -> Words:
 
 @changes_site()
 def put_back(actor: Actor, site: Site, number: int, window: str, version: int) -> Draft:
-    """Restore the words of a version; the current ones stay a version too."""
+    """Restore the text of a version; the current one stays as a version too."""
     draft = _to_write(actor, site, number, window)
     _store(draft, actor, _version(draft, version))
     return draft
@@ -369,7 +372,7 @@ def put_back(actor: Actor, site: Site, number: int, window: str, version: int) -
 
 @changes_site(plan=True)
 def finish(actor: Actor, site: Site, number: int, on: date, page: int | None = None, note: str = "") -> Draft:
-    """The draft is on the site since a day: its move is done. `page`: that one that was to be written became."""
+    """Mark a draft as published on a day: its move is done. `page`: the page that a page to write became."""
     if len(note) > NOTE_MAX:
         raise Invalid(f"The note has more than {NOTE_MAX} letters.", "Shorten it.", "note")
     draft = _locked(site, number)
@@ -403,7 +406,7 @@ def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
 
 @changes_site(plan=True)
 def reopen(actor: Actor, site: Site, number: int) -> Draft:
-    """Go on with a draft that was done; its move is under way again."""
+    """Reopen a finished draft; its move is in progress again."""
     draft = _locked(site, number)
     if draft.state == Draft.State.DONE:
         draft.state, draft.done_on = Draft.State.OPEN, None
@@ -424,7 +427,7 @@ def rename(actor: Actor, site: Site, number: int, name: str) -> Draft:
 
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Draft:
-    """Take a draft off the list, or put it back; its words are kept."""
+    """Delete a draft from the list, or restore it; its text is kept."""
     draft = find(site, number, dropped=True)
     draft.dropped_at = None if back else timezone.now()
     draft.save(update_fields=["dropped_at"])
@@ -432,7 +435,7 @@ def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Draft:
 
 
 def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: date) -> Draft:
-    """Begin a draft for a page to write, and the move that it will be."""
+    """Start a draft for a page to write, and its move."""
     site = actor.site_to_change(slug)
     fields = {"note": "", "who": None, "due": None}
     try:
@@ -448,14 +451,14 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
 
 @changes_site()
 def _move_to_write(actor: Actor, site: Site, planned: moves.Planned) -> Move:
-    """The open move to write a page for a query, or the one that is planned."""
+    """The open move to write a page for a query, or the planned one."""
     subject = {"query_id": planned.query, "page": None, "state__in": OPEN, "dropped_at": None}
     stored = Move.objects.filter(site=site, kind="write", **subject).first()
     return stored or moves.make(actor, site.slug, planned)
 
 
 def shown(draft: Draft) -> dict[str, Any]:
-    """A draft as it is reported."""
+    """A draft for display."""
     now = writer_of(draft)
     names = ("id", "name", "title", "description", "text", "version", "state", "done_on", "query_id", "page_id", "move_id",
              "made_at", "changed_at")  # fmt: skip

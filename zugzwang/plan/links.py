@@ -1,4 +1,4 @@
-"""Links that people take from the plan or refuse. Those taken on one page are one move: the page is edited once."""
+"""Accepting and dismissing suggested links. Links accepted on one page form one move, because the page is edited once."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -21,7 +21,7 @@ CHOICES = ("open", "accepted", "refused")
 
 @dataclass(frozen=True)
 class Suggested:
-    """A link as someone saw it; `seen`: what was decided about it then."""
+    """A link as someone saw it; `seen`: its decision then."""
 
     source: int
     target: int
@@ -32,8 +32,9 @@ class Suggested:
 
 @changes_site(plan=True)
 def decide(actor: Actor, site: Site, links: Sequence[Suggested], choice: str, note: str = "") -> list[PlannedLink]:
-    """Take links, refuse them for a reason, or leave them open again, all or none. Conflict where someone decided otherwise
-    since they were looked at: nothing is changed then."""
+    """Accept links, dismiss them for a reason, or reopen them, all or none. Raises Conflict where someone decided differently
+    since: nothing changes then.
+    """
     _check(site, links, choice, note)
     pages = {one.source for one in links}
     made = [_decide(actor, site, one, choice, note) for one in links]
@@ -81,7 +82,7 @@ def _decide(actor: Actor, site: Site, link: Suggested, choice: str, note: str) -
 
 
 def _keep_move(actor: Actor, site: Site, page: int) -> None:
-    """One move a page to edit, with all the links that are taken on it and not on a move that is done."""
+    """One move for each page to edit, with all links accepted on it that are not part of a finished move."""
     taken = (
         PlannedLink.objects.filter(site=site, source=page, choice="accepted").select_related("target", "move").order_by("id")
     )

@@ -1,7 +1,7 @@
-"""A logo that someone brings, made harmless: a PNG is drawn again, an SVG keeps only shapes, colours and words.
+"""Uploaded logos, made harmless: a PNG is redrawn, an SVG keeps only shapes, colours and text.
 
-What an SVG may hold otherwise – scripts, styles, links, pictures from elsewhere, entities, shapes that repeat shapes – is left
-out, whether harmless or not: SVG 2, chapters 7 to 13, names the elements of plain drawings, which are the ones kept here.
+Everything else in an SVG – scripts, styles, links, external pictures, entities, shapes that repeat shapes – is removed,
+harmless or not: SVG 2, chapters 7 to 13, lists the elements of plain drawings, which are kept.
 """
 
 import math
@@ -35,7 +35,7 @@ _LENGTH = re.compile(r"\s*([\d.]+)\s*(px|pt|mm|cm|in)?\s*")
 
 
 def cleaned_logo(data: bytes) -> Logo:
-    """The logo in a file. Invalid where it is neither PNG nor SVG, is broken, or is too large."""
+    """The sanitised logo of a file. Raises Invalid where it is neither PNG nor SVG, is damaged, or is too large."""
     if len(data) > BYTES_MAX:
         raise _refused("The logo is larger than 2 MB.", "Save it smaller.")
     if data.startswith(b"\x89PNG\r\n\x1a\n"):
@@ -85,7 +85,7 @@ def _only_shapes(data: bytes) -> bytes:
 
 
 def _refuse_nested_clips(root: ElementTree.Element) -> None:
-    """A clip path that is itself clipped takes twice as long to draw at each level."""
+    """A clip path that is itself clipped doubles the drawing time at each level."""
     for clip in root.iter(f"{_SVG}clipPath"):
         for one in clip.iter():
             if "clip-path" in one.attrib or "clip-path" in one.attrib.get("style", ""):
@@ -117,7 +117,7 @@ def _harmless(name: str, value: str) -> bool:
 
 
 def _sized(root: ElementTree.Element) -> None:
-    """A drawing without a view box gets one from its width and height, else it could not be scaled."""
+    """A drawing without a view box gets one from its width and height; otherwise it could not be scaled."""
     if "viewBox" in root.attrib:
         return
     found = [_LENGTH.fullmatch(root.attrib.get(name, "")) for name in ("width", "height")]

@@ -1,4 +1,4 @@
-"""Main queries that people choose for pages, in place of those that the figures propose."""
+"""Main queries that people choose for pages instead of the suggested ones."""
 
 from zugzwang.access import Actor
 from zugzwang.changing import changes_site
@@ -8,7 +8,7 @@ from zugzwang.errors import NotFound
 
 @changes_site(plan=True)
 def choose(actor: Actor, site: Site, page: int, query: int | None) -> None:
-    """Keep a page's main query; None: as its figures propose."""
+    """Save a page's main query; None: as suggested."""
     for kind, number, word in ((Page, page, "page"), (Query, query, "query")):
         if number is not None and not kind.objects.filter(site=site, id=number).exists():
             raise NotFound(f"The site has no such {word}.", "Choose from its lists.")

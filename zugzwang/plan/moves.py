@@ -1,4 +1,4 @@
-"""Moves: kept, changed by several people without overwriting one another, dropped and restored, each change on record."""
+"""Moves: saved, edited by several people without overwriting each other, deleted and restored, with a history."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -26,7 +26,7 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Planned:
-    """A move as it is made: on what, why, and what it may bring in clicks a month."""
+    """A move to create: its subject, the reason, and the expected gain in clicks a month."""
 
     page: int | None
     query: int | None
@@ -41,8 +41,9 @@ class Planned:
 
 @changes_site(plan=True)
 def make(actor: Actor, site: Site, planned: Planned) -> Move:
-    """Keep a move. Invalid says what makes no sense. The same once more within a minute – a button pressed twice – is the one
-    that is."""
+    """Save a move. Raises Invalid with the problem. The same move again within a minute – a button pressed twice – returns the
+    first one.
+    """
     _check_subject(site, planned)
     move = Move(
         site=site,
@@ -67,12 +68,12 @@ def make(actor: Actor, site: Site, planned: Planned) -> Move:
 
 @changes_site()
 def make_all(actor: Actor, site: Site, planned: Sequence[Planned]) -> list[Move]:
-    """Keep several moves, all or none."""
+    """Save several moves, all or none."""
     return [make(actor, site.slug, one) for one in planned]
 
 
 def _twin(move: Move) -> Move | None:
-    """The same move, made by the same person just now."""
+    """The same move, made by the same person just before."""
     since = timezone.now() - timedelta(seconds=TWICE_SECONDS)
     names = ("site_id", "page_id", "query_id", "finding", "user_id", "decision_id", *map(_stored, WORDS))
     same = {name: getattr(move, name) for name in names}
@@ -81,8 +82,9 @@ def _twin(move: Move) -> Move | None:
 
 @changes_site()
 def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[str, Any]) -> Move:
-    """Change some fields of a move of which the version `seen` was looked at. What others changed in the meantime in other
-    fields stays; Conflict where they changed the same field to something else: nothing is changed then."""
+    """Change fields of a move, based on version `seen`. Others' changes to other fields stay. Raises Conflict where they
+    changed the same field differently: nothing changes then.
+    """
     # Two changes of one move come one after the other, each looking at what the other left.
     Move.objects.select_for_update().filter(site=site, id=move_id).first()
     move = find(site, move_id)
@@ -97,7 +99,7 @@ def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[st
 
 @changes_site()
 def change_all(actor: Actor, site: Site, seen: Mapping[int, int], fields: Mapping[str, Any]) -> list[Move]:
-    """Change the same fields of several moves (id → the version that was looked at), all or none of them."""
+    """Change the same fields of several moves (id → the version they are based on), all or none."""
     if not seen or len(seen) > SUBJECTS_MAX:
         raise Invalid(f"1 to {SUBJECTS_MAX} moves are changed at once.", "Mark some moves.", "moves")
     return [change(actor, site.slug, move_id, version, fields) for move_id, version in seen.items()]
@@ -121,7 +123,7 @@ def _apply(actor: Actor, move: Move, values: Mapping[str, Any]) -> Move:
 
 @changes_site()
 def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, Any]) -> Move:
-    """Keep on record the result of a move: it is measured."""
+    """Save the result of a move: it is measured."""
     move = find(site, move_id)
     move.outcome = dict(outcome)
     move.save(update_fields=["outcome"])
@@ -130,7 +132,7 @@ def keep_outcome(actor: Actor, site: Site, move_id: int, outcome: Mapping[str, A
 
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
-    """Take moves off the list, all or none; they can be restored. One that was dropped stays so."""
+    """Delete moves, all or none; they can be restored. Deleted ones stay so."""
     stored = [find(site, move_id, dropped=True) for move_id in move_ids]
     Move.objects.filter(id__in=move_ids, dropped_at=None).update(dropped_at=timezone.now())
     return stored
@@ -153,7 +155,7 @@ def find(site: Site, move_id: int, dropped: bool = False) -> Move:
 
 
 def history(move: Move) -> list[dict[str, Any]]:
-    """Who changed what, the latest first."""
+    """A move's changes, latest first."""
     return [
         {
             "field": one.field,
@@ -177,7 +179,7 @@ def _check_subject(site: Site, planned: Planned) -> None:
 
 
 def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any]:
-    """The fields as the model holds them, and what one of them brings with it. Invalid says what makes no sense."""
+    """The fields in the model's types, and the fields they imply. Raises Invalid with the problem."""
     values = dict(fields)
     for name, known in (("kind", list(KINDS)), ("effort", list(EFFORT_HOURS)), ("state", list(STATES))):
         if name in values and values[name] not in known:
@@ -193,7 +195,7 @@ def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any
 
 
 def _with_state(move: Move, values: dict[str, Any]) -> dict[str, Any]:
-    """A state needs its day or its reason; a day makes a move made."""
+    """A state needs its day or its reason; a day implies the state done."""
     today = timezone.localdate()
     if values.get("made_on") is not None:
         if values["made_on"] > today:
@@ -230,7 +232,7 @@ def _raw(value: Any) -> Any:
 
 
 def _described(move: Move, name: str) -> str | None:
-    """A field as the record holds it."""
+    """A field as the history stores it."""
     value = getattr(move, name)
     if isinstance(value, User):
         return value.get_username()

@@ -1,4 +1,4 @@
-"""The result of a move that was made, next to what no one touched."""
+"""The result of a finished move, compared with control pages."""
 
 from collections.abc import Iterable
 from dataclasses import asdict
@@ -25,8 +25,9 @@ NAMES: dict[Level, str] = {"row": "rows", "page": "pages", "query": "queries"}
 
 
 def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | None:
-    """The result of a move that was made, next to the unchanged; None while it is too early, or where its subject was never
-    shown in those days."""
+    """The result of a finished move, compared with controls; None while it is too early, or where its subject had no
+    impressions in those days.
+    """
     days = snapshot.days()
     spans = windows(move.made_on, days[-1]) if days and move.made_on else None
     if spans is None or move.made_on is None:
@@ -47,7 +48,7 @@ def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | 
 
 
 def measured(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
-    """The result of a move, to be kept on record. Conflict while it cannot be known."""
+    """The result of a move, to be saved. Raises Conflict while it is unknown."""
     move = moves.find(snapshot.site, move_id)
     found = outcome_of(snapshot, move, today) if move.state == "done" else None
     if found is None:
@@ -57,7 +58,7 @@ def measured(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
 
 
 def _touched(snapshot: Snapshot, move: Move, span: Period) -> set[Unit]:
-    """What other moves, and trials, changed in those days."""
+    """What other moves and tests changed in those days."""
     every = decided.moves(snapshot.site)
     made = {
         (one.page_id, one.query_id)
@@ -82,8 +83,9 @@ def _outcome(
 
 
 def _touched_units(units: pl.Series, subject: Unit, touched: Iterable[Unit]) -> list[int]:
-    """The units that something changed: a page's rows with the page, a query's with the query; of a row, all rows of its page,
-    for what is done to a page for one query is done for all of them."""
+    """The units that something changed: a page's rows with the page, a query's with the query; for a row, all rows of its
+    page, because an edit for one query affects all.
+    """
     own_page, own_query = subject
     pages = {page for page, _ in touched if page is not None} | ({own_page} if own_page is not None else set())
     queries = {query for page, query in touched if query is not None and (page is None or own_page is None)}

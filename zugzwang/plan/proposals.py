@@ -1,4 +1,4 @@
-"""Moves filled in from findings: what one would bring, and why; made on several subjects at once."""
+"""Moves filled in from findings, with expected gain and reason; also for several subjects at once."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -46,9 +46,9 @@ Filled = tuple[Wanted, dict[str, Any]]
 
 
 def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date) -> list[dict[str, Any]]:
-    """A move on each subject, filled in: its kind and usual effort, what it would bring in clicks a month, and why. What a
-    subject could bring is not always known (a branded row, one below the floor): its gain is None then, and the reason says
-    so."""
+    """A move for each subject, filled in: its kind and usual effort, expected clicks a month, and reason. Where the gain is
+    unknown (a branded row, too few impressions) it is None, and the reason says so.
+    """
     if any(one.page is None and one.query is None for one in subjects):
         raise Invalid("A move needs a page, a query or both.", "Say which.", "page")
     # What chooses rows and pages is put aside: the subjects are chosen.
@@ -76,7 +76,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
 
 
 def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
-    """Pages to write. What one would bring is not known: that depends on the place that it gets."""
+    """Pages to write. Their gain is unknown, because it depends on the position they get."""
     if finding != CONTENT_GAPS.name:
         return {}
     rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "ranking_queries", "searches")
@@ -88,8 +88,9 @@ def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
 def propose_together(
     snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date
 ) -> dict[str, Any]:
-    """Moves on several subjects, filled in: one as `propose` tells it; of several what they have in common (None: they differ)
-    and what they bring together, nothing counted twice."""
+    """Moves on several subjects, filled in: a single one as in `propose`; for several, the values they share (None: they
+    differ) and their total gain, nothing counted twice.
+    """
     if not subjects or len(subjects) > SUBJECTS_MAX:
         raise Invalid("Moves can be made for 1 to 500 rows.", "Choose rows, pages or clashes.", "subjects")
     result = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
@@ -115,8 +116,7 @@ def propose_together(
 def plan_moves(
     snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
 ) -> list[moves.Planned]:
-    """A move on each subject, to be kept; its gain is reported again by what is asked. A kind or effort of None is the one
-    proposed."""
+    """Moves to save; the gain is computed again from the request. A kind or effort of None is the proposed one."""
     planned = []
     for one, subject in zip(propose(snapshot, asked, subjects, finding, today), subjects, strict=True):
         kind = fields["kind"] or one["kind"]
@@ -136,7 +136,7 @@ def make_moves(
     fields: Mapping[str, Any],
     today: date,
 ) -> list[Move]:
-    """Keep a move on each subject, all or none."""
+    """Save a move for each subject, all or none."""
     snapshot = Snapshot(actor.site_to_change(slug))
     return moves.make_all(actor, slug, plan_moves(snapshot, asked, subjects, finding, fields, today))
 
@@ -144,8 +144,7 @@ def make_moves(
 def settle_clashes(
     actor: Actor, slug: str, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date
 ) -> list[Decision]:
-    """Decide on clashes and keep what is to be done about each as a move, all or none. Nothing is to be done where a clash is
-    accepted or snoozed."""
+    """Decide clashes and save what to do about each as a move, all or none. Accepted and snoozed clashes need no move."""
     snapshot = Snapshot(actor.site_to_change(slug))
     return _settle(actor, slug, [(decided, _to_do(snapshot, asked, decided, fields, today))])
 
@@ -153,8 +152,7 @@ def settle_clashes(
 def settle_as_proposed(
     actor: Actor, slug: str, asked: Asked, queries: Sequence[int], note: str, fields: Mapping[str, Any], today: date
 ) -> list[Decision]:
-    """Settle the clash over each query by the lead and the resolution that are proposed for it, all or none; what is decided
-    already stays as it is."""
+    """Settle clashes by their proposed lead and resolution, all or none; existing decisions stay."""
     snapshot = Snapshot(actor.site_to_change(slug))
     clashes = _clash_rows(settle(snapshot, asked, today), queries)
     settled = []
@@ -166,7 +164,7 @@ def settle_as_proposed(
 
 
 def _to_do(snapshot: Snapshot, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date) -> list[moves.Planned]:
-    """What is to be done about clashes by a decision."""
+    """What to do about clashes under a decision."""
     if decided.choice not in RESOLUTIONS or decided.choice == "accept":
         return []
     subjects = list(dict.fromkeys(decided.subjects))
@@ -190,7 +188,7 @@ def _settle(
 
 
 def _texts(view: View, subjects: Sequence[Subject]) -> dict[tuple[str, int | None], str]:
-    """The texts of the pages and queries that moves are about; NotFound where the site has no such one."""
+    """The texts of moves' pages and queries. Raises NotFound where the site has none such."""
     result: dict[tuple[str, int | None], str] = {}
     words: dict[str, type[Page] | type[Query]] = {"page": Page, "query": Query}
     for name, kind in words.items():
@@ -260,7 +258,7 @@ def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
 
 
 def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
-    """Subjects found by what their pages say: what is to be changed, and why, comes from there."""
+    """Subjects found by their texts: what to change, and why."""
     if finding not in _WORDING:
         return {}
     made = _WORDING[finding]
@@ -283,7 +281,7 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
 
 
 def _clash_rows(view: View, queries: Sequence[int]) -> dict[int, dict[str, Any]]:
-    """The clashes over some queries; NotFound where there is none."""
+    """The clashes over some queries. Raises NotFound where there is none."""
     wanted = pl.Series("query", list(queries), dtype=pl.UInt32)
     rows = find(view, CLASHES).rows.filter(pl.col("query").is_in(wanted.implode()))
     stored = {row["query"]: row for row in rows.iter_rows(named=True)}

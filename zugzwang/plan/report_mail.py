@@ -1,7 +1,7 @@
-"""Reports by schedule and by mail: each due day once, each mail tried again for half a day, and its result reported.
+"""Scheduled reports and their mails: each due day once, each mail retried for half a day, with its outcome.
 
-A mail that was handed over and whose worker died before it could note so is handed over again under the same Message-ID
-(RFC 5322, 3.6.4), by which mail programs show it once: better twice than never.
+A mail that was handed over and whose worker died before noting it is handed over again under the same Message-ID (RFC 5322,
+3.6.4), by which mail programs recognise duplicates: better twice than never.
 """
 
 import smtplib
@@ -35,7 +35,7 @@ NO_MAIL_REMEDY = "Ask your administrator to set ZUGZWANG_MAIL (docs/settings.md)
 
 
 def last_due(schedule: str, day: int, today: date) -> date:
-    """The last day on which a schedule came due, today included.
+    """The last due day of a schedule, today included.
 
     >>> last_due("weekly", 1, date(2026, 11, 18))
     datetime.date(2026, 11, 16)
@@ -60,8 +60,9 @@ def next_due(template: ReportTemplate, today: date) -> date | None:
 
 
 def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
-    """Put what came due in line by `ask`, each due day of a template once; how many. A day that passed while nothing ran
-    is made up for, the last one alone."""
+    """Queue due reports with `ask`, each due day of a template once; returns their number. Of days missed while nothing ran,
+    only the last is made up.
+    """
     at = time.fromisoformat(settings.REPORTS_AT)
     today = now.date() if now.time() >= at else now.date() - timedelta(days=1)
     asked = 0
@@ -82,7 +83,7 @@ def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
 
 
 def make_due(report: Report) -> None:
-    """Make a report that came due, once, and put its mails in line with it. What is in the way is kept in `problem`."""
+    """Make a due report, once, and queue its mails. `problem` stores what prevents it."""
     if report.made_at is not None or report.template is None:
         return
     template = report.template
@@ -102,7 +103,7 @@ def make_due(report: Report) -> None:
 
 @changes_site()
 def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], message: str, link_days: int) -> Report:
-    """Put a report in line to be sent to people. Invalid where there is no mail, no one, or a wrong address."""
+    """Queue a report's mails to people. Raises Invalid without a mail server or recipients, or with a wrong address."""
     report = made_report(site, number)
     recipients = list(dict.fromkeys(one.strip() for one in recipients if one.strip()))
     if not recipients:
@@ -116,7 +117,7 @@ def send(actor: Actor, site: Site, number: int, recipients: Sequence[str], messa
 
 
 def put_in_line(report: Report, recipients: Sequence[str], message: str, link_days: int, actor: Actor) -> None:
-    """A mail to each of some people; each has a link of its own, so one can be revoked and its openings distinguished."""
+    """One mail for each person, each with its own link, so it can be revoked and its openings counted separately."""
     today, host = timezone.localdate(), urlsplit(settings.ADDRESS).hostname or "localhost"
     for one in recipients:
         link = link_to(report, today + timedelta(days=link_days), actor) if link_days else None
@@ -127,7 +128,7 @@ def put_in_line(report: Report, recipients: Sequence[str], message: str, link_da
 
 @changes_site()
 def again(actor: Actor, site: Site, number: int) -> Report:
-    """Try a mail again that failed for good."""
+    """Retry a mail that failed permanently."""
     sending = ReportSending.objects.filter(report__site=site, id=number).select_related("report").first()
     if sending is None:
         raise NotFound("This mail does not exist.", "Check the sent mails of the report.")
@@ -142,7 +143,7 @@ def again(actor: Actor, site: Site, number: int) -> Report:
 
 
 def with_mails_due(now: datetime) -> list[Report]:
-    """The reports of which a mail is to be sent, or tried again, by now."""
+    """The reports with mails to send or retry by now."""
     return list(
         Report.objects.filter(sendings__state=State.WAITING, sendings__next_at__lte=now, site__deleted_at=None)
         .select_related("site").defer("pdf", "page").distinct()
@@ -150,8 +151,9 @@ def with_mails_due(now: datetime) -> list[Report]:
 
 
 def send_waiting(report: Report) -> tuple[int, int]:
-    """Send what is due of a report: how many went, how many did not. Of those, the next attempt is put in line or, after the
-    last or where the server refuses the address, none."""
+    """Send a report's due mails; returns how many were sent and how many failed. Failed ones are retried later, except after
+    the last attempt or where the server refuses the address.
+    """
     now = timezone.now()
     went = stayed = 0
     connection = get_connection(timeout=20)
@@ -175,7 +177,7 @@ def send_waiting(report: Report) -> tuple[int, int]:
 
 
 def _handed_over(report: Report, sending: ReportSending, connection: object) -> tuple[str, bool]:
-    """Hand a mail to the server: ("", False), or why not and whether it is of no use to try again."""
+    """Hand a mail to the server: ("", False), or the reason and whether retrying is pointless."""
     if not settings.MAIL_READY:
         return f"{NO_MAIL} {NO_MAIL_REMEDY}", False
     mail = EmailMessage(

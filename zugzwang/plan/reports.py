@@ -1,4 +1,4 @@
-"""Reports: templates of a site, reports made from them for good, and addresses under which others read one for a while."""
+"""Reports: a site's templates, finished reports, and temporary addresses at which others read them."""
 
 import re
 from collections.abc import Callable, Sequence
@@ -42,7 +42,7 @@ class PartOf:
 
 @dataclass(frozen=True)
 class Template:
-    """A template as someone writes it; see ReportTemplate for what its fields mean."""
+    """A template as entered; see ReportTemplate for its fields."""
 
     name: str
     parts: Sequence[PartOf] = tuple(PartOf(one) for one in PARTS)
@@ -95,7 +95,7 @@ def add_template(actor: Actor, site: Site, values: Template) -> ReportTemplate:
 
 @changes_site()
 def change_template(actor: Actor, site: Site, number: int, seen: int, values: Template) -> ReportTemplate:
-    """Change a template as a whole; Conflict where someone else did since it was seen."""
+    """Change a template. Raises Conflict where someone else changed it since."""
     check_template(values)
     stored = ReportTemplate.objects.select_for_update().filter(site=site, dropped_at=None)
     template = find_template(site, number)
@@ -112,7 +112,7 @@ def change_template(actor: Actor, site: Site, number: int, seen: int, values: Te
 
 @changes_site()
 def drop_template(actor: Actor, site: Site, number: int, back: bool = False) -> ReportTemplate:
-    """Remove a template, whose schedule then rests, or put it back; reports that were made of it stay."""
+    """Delete a template, which stops its schedule, or restore it; its reports stay."""
     template = find_template(site, number, dropped=True)
     template.dropped_at = None if back else timezone.now()
     if back:
@@ -122,7 +122,7 @@ def drop_template(actor: Actor, site: Site, number: int, back: bool = False) -> 
 
 
 def set_logo(actor: Actor, slug: str, number: int, data: bytes | None) -> ReportTemplate:
-    """Keep a logo, cleaned, or do without one (None). Invalid says what is wrong with it."""
+    """Set a sanitised logo, or remove it (None). Raises Invalid with the problem."""
     find_template(actor.site_to_change(slug), number)
     return _store_logo(actor, slug, number, bounded.run(bounded.PICTURE, cleaned_logo, data) if data is not None else None)
 
@@ -141,7 +141,7 @@ def _refuse_second_name(stored: Any, name: str) -> None:
 
 
 def _begins(values: Template, before: ReportTemplate | None) -> date | None:
-    """From which day on a schedule may come due: a new or changed one from today, so no past day does."""
+    """The first day on which a schedule can be due: today for a new or changed one, so no past day is."""
     if not values.schedule:
         return None
     same = before is not None and (before.schedule, before.day) == (values.schedule, values.day) and before.begins is not None
@@ -196,8 +196,9 @@ def logo_of(template: ReportTemplate) -> Logo | None:
 
 
 def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_from: date | None) -> Planned:
-    """What a report of a template is of. A month is seen from the day it is due, weeks from the last day of data: so a report
-    of a month is never that of the month before, and one of weeks never has an end without data."""
+    """A template's period and parts. A month is counted from the due day, weeks from the last day of data: so a monthly report
+    never covers the month before, and a weekly one never ends without data.
+    """
     days = snapshot.days()
     if not days:
         raise Invalid("The site has no daily data yet.", "Load some first.", "period")
@@ -228,7 +229,7 @@ class Previewed:
 
 
 def preview(actor: Actor, slug: str, values: Template, number: int | None, period: str) -> Previewed:
-    """A report as it would be made of a template as it is being written; `number`: the one whose logo it has."""
+    """A report from a template being edited; `number`: the template whose logo it uses."""
     site = actor.site(slug)
     check_template(values)
     template = ReportTemplate(site=site, **values.fields())
@@ -242,7 +243,7 @@ def preview(actor: Actor, slug: str, values: Template, number: int | None, perio
 
 
 def typeset(form: Callable[[Document], Made], document: Document) -> Made:
-    """A form of a report, made within limits; Invalid says which it passes."""
+    """A report in one format, within limits. Raises Invalid with the exceeded one."""
     try:
         return bounded.run(bounded.TYPESETTING, form, document)
     except TypesettingError as error:
@@ -250,7 +251,7 @@ def typeset(form: Callable[[Document], Made], document: Document) -> Made:
 
 
 def make(actor: Actor, slug: str, number: int, period: str = "") -> Report:
-    """Make a report of a template now; `period` by name or as days, else that of the template."""
+    """Make a report from a template now; `period` by name or as days, otherwise the template's."""
     site = actor.site_to_change(slug)
     template = find_template(site, number)
     if Report.objects.filter(site=site).count() >= REPORTS_MAX:
@@ -267,7 +268,7 @@ def _store_report(actor: Actor, site: Site, report: Report) -> Report:
 
 
 def write(report: Report, planned: Planned) -> None:
-    """Make a report of the data as they are now; whoever asks stores it."""
+    """Make a report from the current data; the caller stores it."""
     document = tell_report(Snapshot(report.site), planned, timezone.localdate())
     report.pdf, report.page = typeset(_forms, document)
     report.title, report.parts = document.title[:300], list(planned.parts)
@@ -295,7 +296,7 @@ def made_report(site: Site, number: int) -> Report:
 
 @changes_site()
 def remove(actor: Actor, site: Site, number: int) -> None:
-    """Remove a report with its links and what is still to be sent of it."""
+    """Delete a report with its links and unsent mails."""
     find_report(site, number).delete()
 
 
@@ -322,14 +323,14 @@ def link_to(report: Report, ends_on: date, actor: Actor) -> ReportLink:
 
 
 def path_to(link: ReportLink) -> str:
-    """Its address on this installation; empty where the key that sealed it is gone."""
+    """Its address on this installation; empty where the key that encrypted it is gone."""
     token = opened(link.token)
     return f"/read/{token}" if token else ""
 
 
 @changes_site()
 def revoke(actor: Actor, site: Site, number: int) -> None:
-    """End a link at once. Nothing brings it back: who has it should not read on."""
+    """Revoke a link immediately and permanently."""
     ended = ReportLink.objects.filter(report__site=site, id=number)
     if not ended.exists():
         raise NotFound("This link does not exist.", "Check the links of the report.")
@@ -338,7 +339,7 @@ def revoke(actor: Actor, site: Site, number: int) -> None:
 
 
 def read(token: str, counted: bool = True) -> Report | None:
-    """The report of a link, counted as opened unless its head alone is asked for; None where there is none, or no longer."""
+    """The report behind a link; counts as opened except for a HEAD request. None where it does not exist or has ended."""
     stored = ReportLink.objects.select_related("report__site").filter(report__site__deleted_at=None)
     link = stored.filter(digest=digest_of(token)).first()
     if link is None or link.revoked_at is not None or link.ends_on < timezone.localdate():
@@ -349,7 +350,7 @@ def read(token: str, counted: bool = True) -> Report | None:
 
 
 def part_summaries(report: Report) -> list[dict[str, str]]:
-    """The parts of a report, each with the list that its figures come from."""
+    """The parts of a report, each with the list behind its figures."""
     if report.first is None or report.last is None:
         return []
     names: list[PartName] = [one for one in report.parts if one in PARTS]

@@ -1,16 +1,18 @@
-"""A site whole, as one archive of open formats, and taken in again, here or in another installation.
+"""A whole site as one archive of open formats, which this or another installation can import.
 
 The archive is a ZIP (APPNOTE 6.3.9) of
-  about.json                       what it is, and the site's own settings
+  about.json                       its description, and the site's settings
   pages.parquet, queries.parquet   id, text
   facts/TABLE/MONTH.parquet        all facts; pages and queries by their ids
-  loads/LOAD/TABLE/MONTH.parquet   the rows that each load brought, so it can still be undone
-  tables/NAME.ndjson               everything else, a row a line; files of a row under tables/NAME/ID.FIELD
-  trail.ndjson                     the activity log; to be read, it is not taken in
+  loads/LOAD/TABLE/MONTH.parquet   the rows of each load, so it can still be undone
+  tables/NAME.ndjson               everything else, one row a line; a row's files under tables/NAME/ID.FIELD
+  trail.ndjson                     the activity log, for reading; it is not imported
 
-What belongs to people or to the place they was in stays behind: see `LEFT_BEHIND`. All rows get new numbers where they are
-taken in, so texts and references are carried, never ids. Who made a row is written as a name, to be read: no one here is taken
-for its author, for an archive may be forged. So are finished reports left out: their pages are shown to people outside."""
+Data that belong to people or to the old installation are left out: see `LEFT_BEHIND`. Imported rows get new ids, so the
+archive carries texts and references, never ids. Authors are written as names, for reading only: an archive may be forged,
+so no one here becomes an author. Finished reports are left out for the same reason: their pages are shown to people
+outside.
+"""
 
 import errno
 import io
@@ -113,7 +115,7 @@ ROW_OF_A_VIEW = re.compile(r"(?<=[?&])row=[^&]*&?")
 
 @dataclass
 class _Ids:
-    """Old ids by new ones: of texts as frames, of rows by model and as dicts."""
+    """New ids by old ones: texts as frames, rows by model as dicts."""
 
     texts: dict[str, pl.DataFrame] = field(default_factory=dict)
     rows: dict[type[models.Model], dict[int, int]] = field(default_factory=dict)
@@ -142,7 +144,7 @@ WITH_IDS: dict[tuple[type[models.Model], str], Callable[[Any, _Ids], Any]] = {
 
 
 def write_archive(actor: Actor, slug: str, out: Path) -> None:
-    """Write a site's archive, whole or not at all."""
+    """Write a site's archive, entirely or not at all."""
     site = actor.site_to_own(slug)
     making = out.with_name(f".{out.name}.making")
     try:
@@ -202,7 +204,7 @@ def _write_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile
 
 
 def _rows_of(site: Site, model: type[models.Model]) -> Iterator[models.Model]:
-    """A site's rows of a table, by its own reference to the site or by that of what it is part of."""
+    """A site's rows of a table, by its own reference to the site or its parent's."""
     fields = {one.name: one for one in model._meta.concrete_fields}
     of_site = "site" if "site" in fields else next(
         f"{name}__site" for name, one in fields.items() if one.related_model in CARRIED and not one.null
@@ -220,7 +222,7 @@ def _line(result: dict[str, Any]) -> str:
 
 @dataclass(frozen=True)
 class About:
-    """What an archive says of its site before the rest is read. `settings`: by their names in `SETTINGS`, checked."""
+    """An archive's description of its site, read first. `settings`: by their names in `SETTINGS`, validated."""
 
     name: str
     address: str
@@ -230,7 +232,7 @@ class About:
 
 @contextmanager
 def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
-    """An archive to read from; Invalid where it is none or is damaged."""
+    """An archive to read from. Raises Invalid where it is not one or is damaged."""
     try:
         with zipfile.ZipFile(path) as archive:
             infos = archive.infolist()
@@ -248,7 +250,7 @@ def _opened(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
 
 
 def about(path: Path, name: str) -> About:
-    """What an archive says of its site. Invalid where it is none, is damaged or is of a newer program."""
+    """An archive's description of its site. Raises Invalid where it is not one, is damaged or comes from a newer program."""
     with _opened(path, name) as archive:
         if archive.getinfo("about.json").file_size > ABOUT_MAX_BYTES:
             raise ValueError
@@ -261,7 +263,7 @@ def about(path: Path, name: str) -> About:
 
 
 def add_for(actor: Actor, result: About, slug: str) -> Site:
-    """A new site for what an archive holds, still empty but for its settings; numbered where one is called so already."""
+    """A new site for an archive, empty except for its settings; numbered where the name exists already."""
     with transaction.atomic():
         stored = set(actor.sites().values_list("name", flat=True))
         names = chain([result.name], (f"{result.name[:190]} ({number})" for number in count(2)))
@@ -274,7 +276,9 @@ def add_for(actor: Actor, result: About, slug: str) -> Site:
 
 
 def take_in(actor: Actor, path: Path, slug: str | None = None) -> Site:
-    """Make a site of an archive, whole or not at all. Invalid where it is none, is damaged or is of a newer program."""
+    """Create a site from an archive, entirely or not at all. Raises Invalid where it is not one, is damaged or comes from a
+    newer program.
+    """
     result = about(path, path.name)
     site = add_for(actor, result, slug or result.slug)
     try:
@@ -287,8 +291,9 @@ def take_in(actor: Actor, path: Path, slug: str | None = None) -> Site:
 
 @contextmanager
 def filled(site: Site, path: Path, name: str, tell: Callable[[str, float], None] = lambda *_: None) -> Iterator[dict[str, int]]:
-    """A new site with all that an archive holds, whole or not at all: what is done within belongs to it. Tells how many rows
-    and loads it has now. Others go on writing but for the last step, in which all that was read is stored."""
+    """Fill a new site from an archive, entirely or not at all, together with the body of this context. Yields its numbers of
+    rows and loads. Others can write until the last step, which stores everything.
+    """
     with _opened(path, name) as archive:
         ids = _Ids()
         for column, (file, words) in TEXTS.items():
@@ -330,7 +335,7 @@ def _read_texts(
 def _blocks_in(
     site: Site, archive: zipfile.ZipFile, ids: _Ids, tell: Callable[[str, float], None]
 ) -> Iterator[tuple[tuple[str, ...], Block]]:
-    """The blocks of an archive with the ids of here, and the load and mode of those that a load brought."""
+    """The blocks of an archive with new ids, and the load and mode of those that a load brought."""
     grains = {table_of(name): grain for name, grain in GRAINS.items()}
     entries = [one for one in archive.namelist() if one.startswith(("facts/", "loads/"))]
     for number, entry in enumerate(entries):
@@ -361,7 +366,7 @@ class _Read:
 
 
 def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> list[_Read]:
-    """The rows of a table, each kept to what a hand could have made; what they refer to is still that of the archive."""
+    """The rows of a table, each validated; their references are still the archive's."""
     files, read = set(archive.namelist()), []
     lines = archive.read(f"tables/{model.__name__}.ndjson").splitlines()
     if len(lines) > ROWS_MAX.get(model, ROWS_OF_A_TABLE_MAX):
@@ -406,7 +411,7 @@ def _store_table(model: type[models.Model], read: list[_Read], ids: _Ids) -> Non
 
 
 def _refer(model: type[models.Model], read: _Read, ids: _Ids) -> None:
-    """Let a row refer to what is here: to new ids, and to no one as its author."""
+    """Point a row's references to new ids, and to no author."""
     for one in model._meta.concrete_fields:
         if one.related_model not in (None, Site, User):
             setattr(read.row, one.attname, ids.of(one.related_model, read.told.get(one.attname)))

@@ -1,4 +1,4 @@
-"""One move with all that is known of it, and what was decided about a page."""
+"""Everything about one move, and the decisions about a page."""
 
 from datetime import date
 from typing import Any
@@ -24,7 +24,7 @@ from zugzwang.plan.outcomes import outcome_of
 
 
 def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
-    """One move, a dropped one too, with who changed what, and its result: as kept on record, else as the data tell now."""
+    """One move, deleted ones included, with its history and its result: as saved, otherwise from the current data."""
     move = moves.find(snapshot.site, move_id, dropped=True)
     days = snapshot.days()
     last_day = days[-1] if days else None
@@ -45,7 +45,7 @@ def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
 
 
 def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
-    """The links that a move sets, and whether they are there."""
+    """The links of a move, and whether they are set."""
     if move.kind != "give" or not snapshot.days():
         return []
     view = settle(snapshot, Asked(), today)
@@ -53,7 +53,7 @@ def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
 
 
 def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
-    """Of a move that carries out what was decided on a clash: who leads, and whether it is settled."""
+    """For a move that carries out a decision on a clash: the lead, and whether it is settled."""
     if move.decision is None or not snapshot.days():
         return None
     status, since = clashes.standing(settle(snapshot, Asked(), today), move.decision)
@@ -68,7 +68,7 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
 
 
 def _crawled(snapshot: Snapshot, move: Move) -> str | None:
-    """When a search engine's crawler first fetched the page after the change; None where no access log reports crawlers."""
+    """When a search engine's crawler first fetched the page after the change; None without crawler data in access logs."""
     if move.page_id is None or move.made_on is None or not snapshot.visit_days():
         return None
     last = max(snapshot.visit_days())
@@ -83,8 +83,9 @@ def _crawled(snapshot: Snapshot, move: Move) -> str | None:
 
 
 def tell_decided(site: Site, page: int) -> list[dict[str, Any]]:
-    """What was decided about a page, its rows and the clashes that it should lead, the latest first: moves, and decisions that
-    no move carries out."""
+    """The decisions about a page, its rows and the clashes that it should lead, latest first: moves, and decisions without a
+    move.
+    """
     made = [
         {
             "on": timezone.localdate(one.made_at),

@@ -1,4 +1,4 @@
-"""What people change about topics: joined, set apart, named, dropped; the last change can be undone."""
+"""People's edits of topics: merged, split off, named, dropped; the last edit can be undone."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -15,7 +15,9 @@ NAME_MAX, QUERIES_MAX, EDITS_MAX = 200, 2_000, 5_000
 
 @changes_site(plan=True)
 def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str = "") -> dict[str, Any]:
-    """Keep a change of topics. `queries`: of a join one query of each topic, of an apart all that leave, else one of it."""
+    """Save an edit of topics. `queries`: to merge, one query of each topic; to split off, all that leave; otherwise one of the
+    topic.
+    """
     name = checked_name(" ".join(name.split()), most=NAME_MAX, needed=kind == "name")
     if kind not in EDIT_KINDS:
         raise Invalid(f"Unknown change “{kind}”.", f"Changes: {', '.join(EDIT_KINDS)}.", "kind")
@@ -32,14 +34,14 @@ def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str 
 
 @changes_site(plan=True)
 def take_back(actor: Actor, site: Site, number: int) -> None:
-    """Take a change back, as if it had never been made."""
+    """Undo an edit, as if it had never been made."""
     found, _ = TopicEdit.objects.filter(site=site, id=number).delete()
     if not found:
         raise NotFound("This change of topics does not exist.", "Someone may have undone it.")
 
 
 def held(site: Site) -> list[dict[str, Any]]:
-    """The changes in force, the latest first."""
+    """The edits in force, latest first."""
     return [_described(one) for one in TopicEdit.objects.filter(site=site).select_related("user").order_by("-id")]
 
 

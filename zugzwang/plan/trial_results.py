@@ -1,4 +1,4 @@
-"""A trial as it is reported: how it is, what may spoil it, its result, and what trials of its kind say together."""
+"""A test for display: its progress, what may spoil it, its result, and the pooled result of its kind."""
 
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -27,7 +27,7 @@ TEXTS_LISTED, BLOCKS_LISTED = 20, 12
 
 
 def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
-    """What may spoil a trial: missing days, another move on a page, an event, a page that is gone or was not changed."""
+    """What may spoil a test: missing days, another move on a page, an event, a page that is gone or was not changed."""
     before, after = windows(trial.first_day, trial.weeks)
     days = snapshot.days()
     result = []
@@ -46,8 +46,9 @@ def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
 
 
 def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
-    """Changed pages that a crawl after the change found gone, or as they were. A trial that was put down later than it began
-    knows nothing of what they said before."""
+    """Test pages that a crawl after the change found missing or unchanged. A test that was entered after it began does not
+    know their earlier texts.
+    """
     read_at = snapshot.crawl_read_at()
     if read_at is None or read_at <= trial.made_at or timezone.localdate(read_at) <= trial.first_day:
         return []
@@ -63,7 +64,7 @@ def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
 
 
 def results_by_kind(site: Site) -> dict[str, str]:
-    """What kept trials on clicks say together, by the kind of change."""
+    """The pooled results of concluded tests on clicks, by kind of change."""
     result: dict[str, str] = {}
     stored = [one for one in Trial.objects.filter(site=site, dropped_at=None, measure="clicks") if one.verdict]
     for kind in dict.fromkeys(one.kind for one in stored):
@@ -76,7 +77,7 @@ def results_by_kind(site: Site) -> dict[str, str]:
 
 
 def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
-    """The changed next to the unchanged, week by week: their clicks, or impressions."""
+    """Test and control pages week by week: clicks, or impressions."""
     by_row = trial.changed[0][1] is not None
     before, after = windows(trial.first_day, trial.weeks)
     days = snapshot.days()
@@ -106,7 +107,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
 
 
 def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
-    """A trial whole: what was asked, how it is, what may spoil it, its result."""
+    """Everything about a test: its question, progress, what may spoil it, and its result."""
     trial = find(snapshot.site, number, dropped=True)
     days = snapshot.days()
     last = days[-1] if days else None
@@ -143,7 +144,7 @@ def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
 
 
 def text_changes(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
-    """Old and new title and description of the changed pages, where a later crawl read them otherwise."""
+    """Old and new title and description of test pages that a later crawl found changed."""
     result = []
     for page, words in list(trial.before.items())[:TEXTS_LISTED]:
         now = as_crawled(snapshot, int(page))

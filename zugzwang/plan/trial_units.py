@@ -1,4 +1,4 @@
-"""What a trial is calculated from: its weeks, and every page or row with what it did in them."""
+"""The data of a test: its weeks, and the figures of every page or row in them."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -25,7 +25,7 @@ def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, meas
 
 
 def clicks_of(snapshot: Snapshot, first_day: date, weeks: int, units: Sequence[int]) -> int:
-    """The clicks of some pages or rows in the weeks after a day; rows where their numbers are those of rows."""
+    """The clicks of some pages or rows in the weeks after a day; of rows where the ids are those of rows."""
     _, after = windows(first_day, weeks)
     level: Level = "row" if any(one >> 32 for one in units) else "page"
     view = settle(snapshot, Asked(first=after.first, last=after.last, compare="none"), after.last)
@@ -41,7 +41,7 @@ def only(units: Units, wanted: Sequence[int]) -> Units:
 def touched_otherwise(
     snapshot: Snapshot, by_row: bool, span: Period, own: Sequence[int], besides: Sequence[int] = ()
 ) -> list[int]:
-    """Units that something else happened to in those days: other moves, other trials; and those `besides`."""
+    """Units that something else affected in those days: other moves, other tests; and those in `besides`."""
     site = snapshot.site
     pages = {
         one.page_id for one in decided.moves(site) if one.made_on and one.page_id and span.first <= one.made_on <= span.last
@@ -57,7 +57,7 @@ def touched_otherwise(
 
 @kept
 def _sides_units(snapshot: Snapshot, by_row: bool) -> pl.DataFrame:
-    """Every page or row that was ever shown: unit, page."""
+    """Every page or row that ever had impressions: unit, page."""
     facts = snapshot.rows(PAGE_QUERY, None, columns=("page", "query")).unique()
     rows = with_unit(facts, "row" if by_row else "page").select("unit", "page").unique()
     if by_row or not snapshot.rows(PAGE, None, columns=("page",)).height:

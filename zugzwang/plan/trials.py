@@ -1,4 +1,4 @@
-"""Trials: planned with what could be seen, started, and read once at their end; what they say together of a kind of change."""
+"""Tests: planned with their smallest detectable effect, started, and concluded once at their end; pooled by kind of change."""
 
 import secrets
 from collections.abc import Sequence
@@ -34,7 +34,7 @@ LOTS_LISTED = 400  # ticks of the picture
 
 @dataclass(frozen=True)
 class Planned:
-    """A trial as someone plans it. `subjects`: pages, or rows; of a split all of them, for half is drawn."""
+    """A planned test. `subjects`: pages or rows; for a randomised test all of them, because half are drawn."""
 
     subjects: Sequence[Subject]
     change: str
@@ -49,8 +49,9 @@ class Planned:
 
 
 class Verdict(TypedDict):
-    """The result of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
-    change on others, from the lowest."""
+    """The result of a test, saved permanently. Effects are logarithms of ratios, or positions; `lots`: the placebo effects,
+    ascending.
+    """
 
     effect: float | None
     low: float | None
@@ -65,14 +66,14 @@ class Verdict(TypedDict):
 
 
 def tell_plan(actor: Actor, slug: str, planned: Planned, today: date) -> dict[str, Any]:
-    """What a trial could see at all, and what is in its way; nothing is kept."""
+    """The smallest effect that a test could detect, and what stands against it; nothing is saved."""
     site = actor.site(slug)
     _check(site, planned, today)
     return _plan(Snapshot(site), planned)[0]
 
 
 def start(actor: Actor, slug: str, planned: Planned, today: date) -> Trial:
-    """Keep a trial: of a split the lot is drawn now, by its seed. Invalid says what makes no sense."""
+    """Save a test; a randomised one is drawn now, by its seed. Raises Invalid with the problem."""
     site = actor.site_to_change(slug)
     _check(site, planned, today)
     if not planned.change.strip():
@@ -122,7 +123,7 @@ def _check(site: Site, planned: Planned, today: date) -> None:
 
 
 def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[Any], list[Any], int]:
-    """What is known of a plan; the units changed and unchanged, and the seed."""
+    """The data of a plan; its test and control units, and the seed."""
     pairs = list(dict.fromkeys((one.page, one.query) for one in planned.subjects))
     by_row = pairs[0][1] is not None
     problems = _taken(snapshot.site, {page for page, _ in pairs if page is not None})
@@ -159,14 +160,14 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
 
 
 def _taken(site: Site, pages: set[int]) -> list[str]:
-    """A page is in one trial at a time."""
+    """A page can be in only one test at a time."""
     running = Trial.objects.filter(site=site, dropped_at=None, read_at=None)
     both = {one.name for one in running if pages & {unit[0] for unit in [*one.changed, *one.unchanged]}}
     return [f"Some of the pages are in the trial “{name}” already." for name in sorted(both)]
 
 
 def _said_by(snapshot: Snapshot, pages: Sequence[int]) -> dict[str, Any]:
-    """What the changed pages say before it, as they were crawled."""
+    """The crawled texts of the test pages before the change."""
     return {str(page): asdict(words) for page in dict.fromkeys(pages) if (words := as_crawled(snapshot, page)) is not None}
 
 
@@ -189,7 +190,7 @@ def named(site: Site, name: str) -> Trial:
 
 
 def read(actor: Actor, slug: str, number: int) -> Trial:
-    """Read a trial at its end, once: its verdict is kept for good."""
+    """Conclude a test once, at its end; the verdict is saved permanently."""
     site = actor.site_to_change(slug)
     snapshot = Snapshot(site)
     trial = find(site, number)
@@ -251,7 +252,7 @@ def measure_of(trial: Trial) -> Measure:
 
 @changes_site(plan=True)
 def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) -> Trial:
-    """Leave an unchanged one out, for a reason; or take it in again (no reason)."""
+    """Exclude a control unit for a reason; or include it again (no reason)."""
     Trial.objects.select_for_update().filter(site=site, id=number).first()
     trial = find(site, number)
     if trial.verdict is not None:
@@ -271,7 +272,7 @@ def leave_out(actor: Actor, site: Site, number: int, unit: Subject, why: str) ->
 
 @changes_site(plan=True)
 def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Trial:
-    """Take a trial off the list, or put it back."""
+    """Delete a test from the list, or restore it."""
     trial = find(site, number, dropped=True)
     trial.dropped_at = None if back else timezone.now()
     trial.save(update_fields=["dropped_at"])

@@ -1,4 +1,4 @@
-"""What a move or a trial is counted by – rows, pages or queries – with what each did on every side that it is compared with."""
+"""The units of moves and tests – rows, pages or queries – with their figures on every side of a comparison."""
 
 from datetime import date, timedelta
 from typing import Literal
@@ -21,24 +21,24 @@ def level_of(page: int | None, query: int | None) -> Level:
 
 
 def unit_of(page: int | None, query: int | None) -> int:
-    """The number of a row, a page or a query among those of its level."""
+    """The id of a row, a page or a query among those of its level."""
     return page << 32 | query if page and query else (page or query or 0)
 
 
 def windows(first_day: date, weeks: int) -> tuple[Period, Period]:
-    """The weeks before a change and those after it; the day itself is left out."""
+    """The weeks before and after a change; the day itself is left out."""
     span = timedelta(days=7 * weeks)
     return Period(first_day - span, first_day - timedelta(days=1)), Period(first_day + timedelta(days=1), first_day + span)
 
 
 def grain_of(snapshot: Snapshot, level: Level, period: Period) -> Grain:
-    """Pages' and queries' own facts where they are loaded, else those of rows."""
+    """Facts by page or query where they are loaded, otherwise those of rows."""
     own = _OWN_GRAIN[level]
     return own if snapshot.rows(own, period).height else PAGE_QUERY
 
 
 def facts_of(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:
-    """Facts without brand, which follows a trend of its own."""
+    """Non-brand facts: brand queries follow their own trend."""
     names = [name for name in ("page", "query") if name in grain.schema.names()]
     facts = snapshot.rows(grain, period, columns=("day", *names, "clicks", "impressions", "position"))
     if "query" not in names:
@@ -47,14 +47,14 @@ def facts_of(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[s
 
 
 def with_unit(facts: pl.DataFrame, level: Level) -> pl.DataFrame:
-    """Facts with the number of the row, page or query that they are of."""
+    """Facts with the id of their row, page or query."""
     page, query = (pl.col(name).cast(pl.Int64) for name in ("page", "query"))
     return facts.with_columns(unit={"row": page * 2**32 + query, "page": page, "query": query}[level])
 
 
 @kept
 def sides_of(snapshot: Snapshot, first_day: date, weeks: int, level: Level, setting: Setting) -> pl.DataFrame:
-    """Every row, page or query with what it did on each side (core.trials.units)."""
+    """Every row, page or query with its figures on each side (core.trials.units)."""
     before, after = windows(first_day, weeks)
     usual = Period(before.first - timedelta(days=USUAL_DAYS), before.first - timedelta(days=1))
     year = [one.shifted(-YEAR_SHIFT_DAYS) for one in (before, after)]

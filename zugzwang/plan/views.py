@@ -1,4 +1,4 @@
-"""Saved views: an address under a name, for everyone who sees the site."""
+"""Saved views: named addresses, for everyone who sees the site."""
 
 import re
 from typing import Any
@@ -21,7 +21,7 @@ def of_site(site: Site) -> list[dict[str, Any]]:
 
 @changes_site()
 def save(actor: Actor, site: Site, name: str, address: str) -> dict[str, Any]:
-    """Keep a view; one of the same name is replaced. Invalid says what makes no sense."""
+    """Save a view; one with the same name is replaced. Raises Invalid with the problem."""
     name = checked_name(" ".join(name.split()), most=100)
     if not ADDRESS.fullmatch(address):
         raise Invalid("This is not an address of the application.", "Save a view from its place.", "address")

@@ -1,4 +1,5 @@
-"""Small simulated outside services, a process of their own, reached only over HTTP; they import nothing of the product.
+"""Small simulated outside services in a separate process, reached only over HTTP; they import nothing from the product.
 
-They answer as docs/services.md tells (`app.py`) from the files of a folder (`ZUGZWANG_STANDINS_DIR`), and serve a simulated
-site (`site.ndjson`) by the name of its host. They can be reported to behave badly, as real services do (`Behaviour`)."""
+They answer as docs/services.md says (`app.py`) from the files of a folder (`ZUGZWANG_STANDINS_DIR`), and serve a simulated
+site (`site.ndjson`) under its host name. They can be set to misbehave, as real services do (`Behaviour`).
+"""

@@ -1,5 +1,6 @@
 """The stand-ins as one WSGI application: `/search/…`, `/visits/…` and the other services; /mail; POST /behave; a site by its
-host."""
+host.
+"""
 
 import base64
 import gzip
@@ -30,7 +31,7 @@ Reply = tuple[int, dict[str, str], bytes]
 
 @dataclass
 class Behaviour:
-    """What goes wrong. Counts run down with each request that they spoil; `cap_rows` caps every page of rows."""
+    """Planned failures. Counts decrease with each spoiled request; `cap_rows` limits every page of rows."""
 
     delay_seconds: float = 0.0
     cap_rows: int = PAGE_ROWS
@@ -82,7 +83,7 @@ class StandIns:
         return _json(200, asdict(self.behaviour))
 
     def spoil(self, name: str) -> bool:
-        """Whether this request is one of those that go wrong in this way."""
+        """Whether to spoil this request in this way."""
         with self.lock:
             left = getattr(self.behaviour, name)
             if left > 0:
@@ -103,12 +104,12 @@ class StandIns:
         return reply
 
     def serve_text(self, environ: dict[str, Any]) -> Reply:
-        """Proposals of the text service (zugzwang.standins.text)."""
+        """Suggestions of the text service (zugzwang.standins.text)."""
         result = environ["wsgi.input"].read(int(environ.get("CONTENT_LENGTH") or 0))
         return self.spoilt(environ) or _json(200, text.propose(json.loads(result or b"{}")))
 
     def spoilt(self, environ: dict[str, Any]) -> Reply | None:
-        """The reply where something goes wrong; None where nothing does."""
+        """The response to a spoiled request; None for a normal one."""
         if environ.get("HTTP_AUTHORIZATION") != f"Bearer {TOKEN}":
             return _json(401, {"detail": "the token is missing or wrong"})
         time.sleep(self.behaviour.delay_seconds)
@@ -166,7 +167,7 @@ class StandIns:
 
 
 def _next_of(target: str) -> str:
-    """The month after the one asked for: a calendar that never ends."""
+    """The month after the requested one: an endless calendar."""
     digits = "".join(sign for sign in target.partition("month=")[2] if sign.isdigit())
     return str(int(digits or 0) + 1)
 
@@ -194,7 +195,7 @@ def _read_site(path: Path) -> dict[tuple[str, str], dict[str, Any]]:
 
 
 def application(environ: dict[str, Any], start: Start) -> Iterable[bytes]:
-    """For the server: the stand-ins of ZUGZWANG_STANDINS_DIR."""
+    """The WSGI application for the stand-ins of ZUGZWANG_STANDINS_DIR."""
     return standins()(environ, start)
 
 

@@ -1,7 +1,7 @@
-"""A mail server that sends nothing on: it keeps what it is given, a file a mail, and shows it on a page (/mail).
+"""A mail server that delivers nothing: it stores each mail as a file and shows it on a page (/mail).
 
-It plays a server that is out of order (`Behaviour.mail_refuse`: that many mails are put off with 451) and, for addresses that
-begin with "gone", one that knows no such person (550).
+It simulates a server that is out of order (`Behaviour.mail_refuse`: that many mails are deferred with 451) and, for
+addresses that begin with "gone", an unknown recipient (550).
 """
 
 import re
@@ -19,7 +19,7 @@ _STYLE = "<style>body{font:16px/1.5 Georgia,serif;max-width:44rem;margin:2rem au
 
 
 class MailKeeper:
-    """What the server does with each mail; `put_off`: whether the next one is to be put off."""
+    """What the server does with each mail; `put_off`: whether to defer the next one."""
 
     def __init__(self, folder: Path, put_off: Callable[[], bool] = lambda: False) -> None:
         self.folder = folder
@@ -54,7 +54,7 @@ def serve_mail(folder: Path, port: int, put_off: Callable[[], bool] = lambda: Fa
 
 
 def kept_mails(folder: Path) -> list[EmailMessage]:
-    """What was sent, the oldest first."""
+    """The received mails, oldest first."""
     return [_read(path) for path in sorted(folder.glob("*.eml"))]
 
 
@@ -65,7 +65,7 @@ def _read(path: Path) -> EmailMessage:
 
 
 def show(folder: Path, path: str) -> tuple[int, dict[str, str], bytes]:
-    """The pages: /mail lists what was sent, /mail/3 shows one, /mail/3/0 gives its first attachment."""
+    """The pages: /mail lists the received mails, /mail/3 shows one, /mail/3/0 returns its first attachment."""
     number, _, attached = path.removeprefix("/mail").strip("/").partition("/")
     if not number:
         return _page("Mails that were sent", _list(folder))

@@ -1,7 +1,8 @@
-"""The text service that ships: no language model. It picks sentences out of what it is given and arranges them.
+"""The bundled text service, without a language model. It selects sentences from its input and arranges them.
 
-It answers POST /text/propose as docs/services.md says. What it proposes was said by someone: it invents nothing, and may still
-be next to the point."""
+It answers POST /text/propose as docs/services.md says. Its suggestions quote the input: it invents nothing, and may still
+miss the point.
+"""
 
 import re
 from collections.abc import Iterable
@@ -17,7 +18,7 @@ _SMALL = frozenset(
 
 
 def propose(asked: dict[str, Any]) -> dict[str, Any]:
-    """Proposals for what is asked."""
+    """Suggestions for a task."""
     made = {
         "outline": _outline, "titles": _titles, "descriptions": _descriptions, "short answer": _answers,
         "paragraph": _paragraph,
@@ -27,7 +28,7 @@ def propose(asked: dict[str, Any]) -> dict[str, Any]:
 
 
 def _words(text: str) -> set[str]:
-    """The words of a text that say something, plural and singular alike."""
+    """The content words of a text, plural and singular alike."""
     return {one.removesuffix("s") for one in _WORD.findall(text.lower()) if one not in _SMALL}
 
 
@@ -37,7 +38,7 @@ def _sentences(asked: dict[str, Any]) -> list[str]:
 
 
 def _ranked(sentences: Iterable[str], wanted: set[str]) -> list[str]:
-    """Sentences that say most of what is wanted in the fewest words first; those that say none of it are left out."""
+    """Sentences with the most wanted words in the fewest words first; those with none are left out."""
     scored = [(len(_words(one) & wanted), -len(one), one) for one in sentences if not one.endswith("?")]
     return [one for score, _, one in sorted(scored, reverse=True) if score]
 

@@ -1,1 +1,1 @@
-"""One thing whole: a row, a page, a query, a clash, the site – everything that is known of it, from several findings."""
+"""Everything about one subject – a row, a page, a query, a clash, the site – from several findings."""

@@ -1,4 +1,4 @@
-"""A brief: all that a writer must know of a page to be written or reworked, to be handed on as text or document."""
+"""A content brief: everything a writer needs for a page to write or rewrite, as text or document."""
 
 import io
 from typing import Any
@@ -32,7 +32,7 @@ TIED_LEAST = 0.3
 
 
 def query_of(view: View, page: int) -> int:
-    """The query that a page is for."""
+    """The query that a page targets."""
     chosen = chosen_main_queries(view.site)
     main = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
     found = {**main, **chosen}.get(page)
@@ -42,7 +42,7 @@ def query_of(view: View, page: int) -> int:
 
 
 def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
-    """The brief for a query, on a page of the site or on one that is still to be written."""
+    """The brief for a query, for a page of the site or one to write."""
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
@@ -78,7 +78,7 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
 
 
 def _topic(view: View, query: int) -> dict[str, Any]:
-    """The queries next to it, with its topic's season and intent; nothing of a query that is in none."""
+    """Related queries, with their topic's seasonality and intent; empty for a query without a topic."""
     topics = topics_of(view.snapshot).queries
     of = topics.filter(pl.col("query") == query)["topic"]
     none = {"topic": None, "peak_month": None, "ready_by": None, "intent": None}
@@ -98,7 +98,7 @@ def _topic(view: View, query: int) -> dict[str, Any]:
 
 
 def _tied(view: View, query: int) -> pl.DataFrame:
-    """The queries that are tied to one (core.topics.communities), the most searched first: query, searches."""
+    """The queries tied to one (core.topics.communities), most searched first: query, searches."""
     graph = query_graph(view.snapshot)
     place = graph.queries["query"].index_of(query)
     if place is None:
@@ -113,7 +113,7 @@ def _tied(view: View, query: int) -> pl.DataFrame:
 
 
 def _above(view: View, query: int) -> list[dict[str, Any]]:
-    """What the fetched pages above have: lower quartile, middle and upper quartile of each measure."""
+    """The fetched competing pages: lower quartile, median and upper quartile of each measure."""
     facts = [one for _, one in facts_above(view.snapshot).get(query, []) if one["words"] is not None]
     found = []
     for name, label in MEASURES.items():
@@ -132,7 +132,7 @@ def _outline(view: View, query: int, near: list[str]) -> list[str]:
 
 
 def _links(view: View, page: int | None) -> list[dict[str, Any]]:
-    """Links to set to the page: the page that each is on, anchor, sentence."""
+    """Links to set to the page: source page, anchor, sentence."""
     if page is None:
         return []
     plan = plan_rows(view, page).filter(pl.col("choice") != "refused").head(LINKS)
@@ -207,7 +207,7 @@ def document(brief: dict[str, Any]) -> bytes:
 
 
 def subject_of(view: View, page: str, query: str) -> tuple[int, int | None]:
-    """The query and page that a brief is for, of what someone typed."""
+    """The query and page of a brief, from typed text."""
     if query:
         found = Query.objects.filter(site=view.site, text=query).values_list("id", flat=True).first()
         if found is None:

@@ -1,5 +1,6 @@
-"""How the site performs: its measures next to those compared with, its weeks next to the same weeks a year before, why clicks
-changed, and which pages made the change."""
+"""The site's clicks over time: its measures in two periods, its weeks and those of a year earlier, why clicks changed, and
+which pages caused it.
+"""
 
 from collections import Counter
 from dataclasses import replace
@@ -30,7 +31,7 @@ LOOKS_AT = ("device", "country", "section", "page_type", "query_group", "branded
 
 
 def describe_changes(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, Any]:
-    """Weeks, measures, the change in its parts, the pages that rose and fell; of one section or type where asked for."""
+    """Weeks, measures, the parts of the change, rising and falling pages; for one section or type if requested."""
     view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
     again = partial(describe_changes, snapshot, asked, today)
     result = store().get(snapshot.key, ("changes", view.question), lambda: _changes(view), again)
@@ -61,12 +62,12 @@ def _changes(view: View) -> dict[str, Any]:
 
 
 def _period_words(view: View) -> str:
-    """The days that the measures count: the period, or the part of it that is compared."""
+    """The days that the measures cover: the period, or its comparable part."""
     return sentences.counted_days(view.period, view.days_compared, view.by_day)
 
 
 def _weeks(view: View) -> list[dict[str, Any]]:
-    """The whole weeks of data, each next to the same week a year before (null: not known)."""
+    """The whole weeks of data, each with the same week a year earlier (null: unknown)."""
     every = over_all_weeks(view)
     if not view.snapshot.days() or every.period.whole_weeks() is None:
         return []
@@ -87,7 +88,7 @@ def _weeks(view: View) -> list[dict[str, Any]]:
 
 
 def _visits(view: View) -> pl.DataFrame:
-    """Organic sessions by week; of weeks that are whole, for half a week would look like a fall."""
+    """Organic sessions by week; whole weeks only, because half a week would look like a fall."""
     known = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.visit_days())
     whole = [week for week, days in known.items() if days == 7]
     if view.setting.part != WHOLE or not whole:
@@ -98,14 +99,15 @@ def _visits(view: View) -> pl.DataFrame:
 
 
 def page_roles(view: View) -> pl.DataFrame:
-    """Whether each page of the site earns or informs (core.landing.roles): page, role. Judged among all its pages, so a page
-    keeps its role when one section is looked at."""
+    """Whether each page earns or informs (core.landing.roles): page, role. Judged among all pages, so filters do not change a
+    page's role.
+    """
     asked = replace(view.asked, section="", page_type=(), text="")
     return roles(page_measures(replace(view, asked=asked, before=None)))
 
 
 def _movers(view: View, rows: pl.DataFrame | None) -> dict[str, Any]:
-    """The pages that lost and won the most clicks, and the change of those that earn and those that inform."""
+    """The pages that lost and gained the most clicks, and the change of earning and informing pages."""
     if rows is None:
         return {"down": [], "up": [], "by_role": []}
     rows = rows.join(page_roles(view), on="page", how="left").rename({"change": "by"})

@@ -1,4 +1,4 @@
-"""One query that is contested: a lane a contender, day by day, and what each page says, earns and is linked by."""
+"""One contested query: a lane for each contender, day by day, with each page's fit, clicks and links."""
 
 from datetime import date
 from typing import Any
@@ -51,7 +51,7 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
 
 
 def _between_the_same(view: View, every: pl.DataFrame, query: int) -> list[dict[str, Any]]:
-    """The other clashes in which the same pages meet, so one decision settles them all: query, query_id, loss_month."""
+    """Other clashes between the same pages, so one decision settles them all: query, query_id, loss_month."""
     pages = every.group_by("query").agg(pl.col("page").sort().alias("pages"))
     own = pages.filter(pl.col("query") == query)["pages"]
     same = pages.filter(pl.col("query") != query).join(pl.DataFrame({"pages": own}), on="pages", how="semi")

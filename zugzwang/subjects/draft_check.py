@@ -1,4 +1,4 @@
-"""A draft looked at while it is written, and what a text service is reported about it."""
+"""The check of a draft while it is written, and the data for a text service."""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -64,8 +64,9 @@ def _quartiles(snapshot: Snapshot, query: int, measure: str) -> tuple[float, flo
 
 
 def tell_check(view: View, query: int, page: int | None, clean: Callable[[], tuple[str, str, str]]) -> dict[str, Any]:
-    """A draft compared with the competing pages: its terms, its faults in words. `clean`: what gives its title, description and
-    text as they would be stored; it runs bounded, with the check."""
+    """A draft compared with the competing pages: its terms and problems. `clean`: returns its title, description and text as
+    stored; it runs bounded, with the check.
+    """
     wanted = wanted_of(view, query, page)
     found = bounded.run(bounded.DRAFT, _checked, clean, wanted)
     faults = [*found.faults, *repeats(found, wanted, own_runs(view.snapshot))]
@@ -102,8 +103,7 @@ def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list
 
 
 def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
-    """What a text service is reported: the query, its terms and questions, and passages of the competing pages and of the
-    site."""
+    """The data for a text service: the query, its terms and questions, and passages of competing pages and of the site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
     above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)

@@ -1,4 +1,4 @@
-"""The links of one page: what it has, what it needs, and from where it could come; and the work list as a document."""
+"""The links of one page: what it has, what it needs, and suggested sources; and the work list as a document."""
 
 import io
 from itertools import groupby
@@ -25,8 +25,9 @@ LINKS_SHOWN = 50
 
 
 def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
-    """Links in (by how many pages, how many of them in their main text, with which words, from which pages), links out, and how
-    many other sites link to it (None: not loaded). None where no crawl tells links."""
+    """Links in (pages, those linking from main text, anchors, source pages), links out, and referring domains (None: not
+    loaded). None without crawl data on links.
+    """
     links = snapshot.inner_links()
     if links.is_empty():
         return None
@@ -47,7 +48,7 @@ def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
 
 
 def _end(side: str) -> pl.Expr:
-    """A link's end: the page that it counts as, or its address."""
+    """The other end of a link: the page that it counts as, or its address."""
     address = {"source": "from_address", "target": "to_address"}[side]
     return pl.coalesce(pl.col(side).cast(pl.String), pl.col(address))
 
@@ -61,7 +62,7 @@ def _outward(links: pl.DataFrame, page: int) -> pl.DataFrame:
 
 
 def tell_links(view: View, page: int) -> dict[str, Any]:
-    """A page's links with what it needs, what is wrong with them, and the plan for it."""
+    """A page's links: what it needs, its problems, and suggested links."""
     rows = find(view.only(NEEDS_LINKS.makes), NEEDS_LINKS).rows.filter(pl.col("page") == page)
     if rows.is_empty():
         raise NotFound("This page was not crawled.", link_sentences.NEEDS_LINKS)
@@ -87,7 +88,7 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
 
 
 def _listed(links: pl.DataFrame, side: str, address: str) -> list[dict[str, Any]]:
-    """Links by the page at their other end, those in bodies first: address, page_id, anchors, in_body, followed."""
+    """Links by the page at their other end, body links first: address, page_id, anchors, in_body, followed."""
     by_page = links.group_by(page_id=side, address=address).agg(
         pl.col("anchor").filter(pl.col("anchor") != "").unique().sort().alias("anchors"),
         pl.col("in_body").fill_null(True).any(),

@@ -12,8 +12,9 @@ MOST = 6  # of each kind
 
 
 def names_with(snapshot: Snapshot, text: str) -> dict[str, list[dict[str, Any]]]:
-    """The pages and queries that contain a text: `pages`, `queries`, each with id and text. The one that is the text comes
-    first, then the most clicked in the usual period, last those without search data in it."""
+    """The pages and queries that contain a text: `pages`, `queries`, each with id and text. An exact match comes first, then
+    by clicks in the default period, last those without search data in it.
+    """
     if not text:
         return {"pages": [], "queries": []}
     return {"pages": _of(snapshot, Page, "page", text), "queries": _of(snapshot, Query, "query", text)}
@@ -30,7 +31,7 @@ def _of(snapshot: Snapshot, words: Words, name: str, text: str) -> list[dict[str
 
 
 def _clicks(snapshot: Snapshot, name: str) -> pl.DataFrame:
-    """How often each was clicked in the usual period: `name`, clicks."""
+    """Clicks of each in the default period: `name`, clicks."""
     period = snapshot.usual_period()
     by = snapshot.finest(period) if period else "row"
     if period is None or name not in LISTED[by].schema.names():

@@ -1,4 +1,4 @@
-"""One page whole: its account and the rows behind each of its figures."""
+"""One page: its account and the rows behind each figure."""
 
 from dataclasses import replace
 from datetime import date
@@ -28,8 +28,9 @@ from zugzwang.subjects.results import results_of
 
 
 def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[str, Any]:
-    """One page's account, and the rows behind each of its figures. What chooses pages is put aside; what its figures depend
-    on – days, part, target, queries – is as in the list."""
+    """One page's account, and the rows behind each figure. Filters on pages do not apply; everything else – days, part,
+    target, queries – is as in the list.
+    """
     asked = replace(asked, section="", page_type=(), text="", evidence=GRADES, decided="any")
     view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
     of_page = pl.col("page") == page
@@ -64,13 +65,13 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
 
 
 def _not_judged(view: View, page: int) -> list[str]:
-    """That nothing can be said of a page whose queries are not known: not that all is well."""
+    """A page without known queries cannot be judged; that does not mean that all is well."""
     known = view.appraisal.rows.filter(pl.col("page") == page, pl.col("query") > 0)
     return [sentences.NOT_JUDGED] if known.is_empty() else []
 
 
 def _months(account: dict[str, Any], month: float) -> dict[str, Any]:
-    """The account by the month, in whole clicks: its levers add up to what could be gained, as both are printed."""
+    """The account a month, in whole clicks: its levers add up to the printed total."""
     ends = {"": ("expected", "opportunity_month"), "_cautious": ("at_least", "gain_month")}
     result: dict[str, Any] = {"earned": round(account["clicks"] * month)}
     for end, (name, total) in ends.items():
@@ -80,7 +81,7 @@ def _months(account: dict[str, Any], month: float) -> dict[str, Any]:
 
 
 def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
-    """The rows that make up the account, with the fit of the page to each query, and the branded ones."""
+    """The rows of the account, with the page's fit to each query, and the branded ones."""
     of_page = pl.col("page") == page
     frame = entries_of(view).filter(of_page)
     amounts = [name for name in frame.columns if name not in (*ROW, "clicks", "impressions", "position")]
@@ -100,7 +101,7 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
 
 
 def _change_of(view: View, page: int) -> dict[str, Any] | None:
-    """Why the page's clicks changed, with each query's part; None without days to compare with."""
+    """Why the page's clicks changed, with each query's part; None without a comparison."""
     grain = view.grain_of(view.snapshot.finest(view.period))
     if view.like(grain) is None:
         return None
@@ -116,8 +117,9 @@ def _change_of(view: View, page: int) -> dict[str, Any] | None:
 
 
 def _breaks_of(view: View, page: int) -> dict[str, Any]:
-    """The page's breaks in clicks and impressions, and when it was out of the results; from those of all pages, which are
-    kept, for what all of them share is taken out of each."""
+    """The page's breaks in clicks and impressions, and its drop-outs; taken from those of all pages, which are cached, because
+    the shared movement is removed from each.
+    """
     whole = over_all_weeks(replace(view, asked=replace(view.asked, level="page", measure=MEASURES)))
     found = find(whole, BREAKS)
     spells = [
@@ -129,7 +131,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
 
 
 def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]:
-    """The clashes, or the pairs of pages that rank for the same, in which the page is."""
+    """The clashes, or overlapping pairs, that include the page."""
     rows = find(view, finding).rows
     if finding is CLASHES:
         queries = contenders_in(view).filter(pl.col("page") == page)["query"]
@@ -140,6 +142,6 @@ def _of_finding(view: View, finding: Finding, page: int) -> list[dict[str, Any]]
 
 
 def _weeks(view: View, page: int) -> list[dict[str, Any]]:
-    """Clicks and impressions of the page by week, over all whole weeks that the site has."""
+    """Clicks and impressions of the page by week, over all whole weeks of the site."""
     by_week = weekly(over_all_weeks(view), "page").filter(pl.col("name") == page)
     return by_week.select("week", "clicks", "impressions").sort("week").to_dicts()

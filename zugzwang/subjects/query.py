@@ -1,4 +1,4 @@
-"""One query with every page of the site that ranks for it: who is where, day by day, and why it may be contested."""
+"""One query with every page that ranks for it, day by day, and why they may compete."""
 
 from dataclasses import replace
 from datetime import date
@@ -23,7 +23,7 @@ LANES = 8
 
 
 def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
-    """A query's pages, the most impressions first, with the days of the first eight; branded ones too."""
+    """A query's pages, most impressions first, with daily figures of the first eight; branded queries too."""
     asked = replace(asked, section="", page_type=(), query_group=(), topic=(), text="")
     view = settle(snapshot, asked, today, compare="year", branded="with")
     of_query = pl.col("query") == query
@@ -54,15 +54,14 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
 
 
 def _clash_of(view: View, query: int) -> str | None:
-    """Why the query is contested, in a sentence; None where it is not."""
+    """Why pages compete for the query, in a sentence; None where they do not."""
     for row in find(view, CLASHES).rows.filter(pl.col("query") == query).iter_rows(named=True):
         return sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
     return None
 
 
 def days_of_pages(view: View, query: int, pages: pl.Series) -> dict[int, list[dict[str, Any]]]:
-    """The days of some pages that rank for a query: day, clicks, impressions, position, best (the best placed of the day among
-    them)."""
+    """Daily figures of pages that rank for a query: day, clicks, impressions, position, best (ranked best that day)."""
     facts = view.snapshot.facts(view.period, view.setting.part).filter(
         pl.col("query") == query, pl.col("page").is_in(pages.implode())
     )

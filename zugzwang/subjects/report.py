@@ -1,4 +1,4 @@
-"""A report on a site: what its parts say of a period, as blocks (core.reports), from the same answers as the screens."""
+"""A report on a site: its parts for a period, as blocks (core.reports), with the same figures as the screens."""
 
 import re
 from collections.abc import Callable, Mapping, Sequence
@@ -43,7 +43,7 @@ CHANGES = {
 
 @dataclass(frozen=True)
 class Planned:
-    """What a report is of. `parts`: their names in order; `words`: own words before a part, Markdown."""
+    """A report's contents. `parts`: their names in order; `words`: own text before a part, Markdown."""
 
     first: date
     last: date
@@ -67,13 +67,13 @@ class _Making:
     write: Numbers
 
     def rows(self, finding: Any, asked: Asked | None = None) -> tuple[list[dict[str, Any]], list[str]]:
-        """All rows of a finding, and what it says."""
+        """All rows of a finding, and its sentences."""
         answer = ask(self.snapshot, finding, asked or self.asked, self.today)
         return answer.window(), [*answer.sentences, *answer.lacking]
 
 
 def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
-    """The report's parts, made of the data as they are now. Invalid names a part that there is not, or days without data."""
+    """The report's parts from the current data. Raises Invalid for an unknown part, or days without data."""
     unknown = [name for name in planned.parts if name not in PARTS]
     if unknown or not planned.parts:
         raise Invalid(f"Unknown part “{', '.join(unknown)}”.", f"Parts: {', '.join(PARTS)}.", "parts")
@@ -104,7 +104,7 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
 
 
 def check_words(text: str) -> None:
-    """Invalid where own words before a part are too long to be typeset in seconds."""
+    """Raises Invalid where own text is too long to be typeset in seconds."""
     if len(text) > WORDS_MAX:
         raise Invalid(f"An introduction has at most {WORDS_MAX:,} characters.", "Shorten it.", "parts")
     if text.count("\n") > LINES_MAX:
@@ -112,7 +112,7 @@ def check_words(text: str) -> None:
 
 
 def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:
-    """Where in the application a part's figures are row by row: place and parameters."""
+    """The list with a part's figures row by row: place and parameters."""
     place = PARTS[part][1]
     if place.startswith(("moves", "links")):
         return place
@@ -121,7 +121,7 @@ def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str
 
 def period_named(name: str, today: date) -> Period:
     """A period by its name: 2026-10 (a month), 2026-10-01..2026-10-31, or one of PERIODS: whole months and whole weeks that
-    were over on a day.
+    ended before a day.
 
     >>> period_named("last-month", date(2026, 11, 15)).first
     datetime.date(2026, 10, 1)

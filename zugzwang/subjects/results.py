@@ -1,5 +1,6 @@
-"""The SERPs captured for some rows, and how low your own result is; and one query's with everything about it: the sheet to
-scale, the competing pages side by side, its featured snippet, the queries that the others win."""
+"""SERP captures for some rows, and how far down the site's result is; and everything about one query's SERP: the page to
+scale, a comparison of competing pages, the featured snippet, competitor queries.
+"""
 
 from datetime import date
 from typing import Any
@@ -26,8 +27,9 @@ from zugzwang.findings.view import View
 
 
 def results_of(view: View, rows: pl.Expr) -> dict[str, Any]:
-    """`results`: the blocks captured for the queries of some rows, the ones with most impressions query's first, the latest
-    capture of each; `results_sentence`: how low the first of them your own result is (None without a SERP)."""
+    """`results`: the captured blocks for the queries of some rows, most impressions first, the latest capture of each;
+    `results_sentence`: how far down the site's result is in the first (None without a capture).
+    """
     blocks = _blocks(view, rows)
     if not blocks:
         return {"results": [], "results_sentence": None}
@@ -52,7 +54,7 @@ WON = 12
 
 
 def tell_results(view: View, query: int) -> dict[str, Any]:
-    """One query's SERP with everything about it."""
+    """Everything about one query's SERP."""
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
@@ -78,14 +80,14 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
 
 
 def _costs(view: View, query: int) -> list[BlockCost]:
-    """What the kinds of block cost that are above the site's result here."""
+    """The effect of the kinds of feature above the site's result here."""
     above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
     kinds = above[0] if above else []
     return [one for one in view.snapshot.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
 
 
 def _captures(view: View, query: int) -> list[dict[str, Any]]:
-    """The captures of a query, the newest first, each with its blocks to scale."""
+    """The captures of a query, newest first, each with its blocks to scale."""
     frame = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
     if frame.is_empty():
         return []
@@ -109,12 +111,12 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
 
 
 def _changed(earlier: tuple[date, pl.DataFrame] | None, now: pl.DataFrame) -> str | None:
-    """What changed since the capture before, in words; None for the first."""
+    """The changes since the previous capture, in words; None for the first."""
     return sentences.results_changed(earlier[0], *changes(earlier[1], now)) if earlier else None
 
 
 def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
-    """The site's own and the competing pages it, a measure a row; None where none is above, or nothing was fetched of them."""
+    """The site's page and the competing pages, one measure a row; None where none ranks above, or none was fetched."""
     above = facts_above(view.snapshot).get(query, [])
     if not above:
         return None
@@ -145,7 +147,7 @@ def _number(value: float | bool | None) -> float | None:
 
 
 def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
-    """The featured snippet of a query, with the passage of the site that would be taken; None where no capture has one."""
+    """The featured snippet of a query, with the site's passage that could win it; None where no capture has one."""
     row = find(view, FEATURED_SNIPPETS).rows.filter(pl.col("query") == query)
     if row.is_empty():
         return None
@@ -163,6 +165,6 @@ def _passage(passage: Passage | None) -> dict[str, Any] | None:
 
 
 def _won(view: View, page: int) -> list[dict[str, Any]]:
-    """The queries that bring the competing pages most visits."""
+    """The queries that bring competing pages the most visits."""
     rows = find(view, COMPETITOR_QUERIES).rows.filter(pl.col("page") == page).head(WON)
     return returned_rows(view, COMPETITOR_QUERIES, rows).to_dicts()

@@ -1,4 +1,4 @@
-"""One row – a page that ranks for a query – with its proof, and the field of all rows around it."""
+"""One row – a page that ranks for a query – with its evidence, and the chart of all rows around it."""
 
 from typing import Any
 
@@ -19,8 +19,9 @@ FIELD_DOTS = 4_000
 
 
 def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
-    """The field: one dot for each row looked at, the ones with most impressions `FIELD_DOTS` of them, with the curve and its
-    usual band."""
+    """The chart: one dot for each selected row, up to `FIELD_DOTS` with the most impressions, with the curve and its usual
+    band.
+    """
     view = answer.view
     every = looked_at(view, lens)
     listed = answer.rows.select(pl.col("page", "query").fill_null(0), grade=pl.col("evidence").cast(pl.String))
@@ -49,7 +50,7 @@ def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
 
 
 def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any]:
-    """The proof of one row: its numbers, what they say in words, and its days (and the days compared with)."""
+    """The evidence of one row: its numbers, sentences, and days (also of the comparison period)."""
     view = answer.view
     of_row = (pl.col("page") == page) & (pl.col("query") == query)
     by: ListedBy = "row" if page and query else "query" if query else "page"
@@ -105,7 +106,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
 
 
 def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
-    """What is above a row takes its clicks, where that is known."""
+    """The clicks that SERP features above a row take, where known."""
     if found["taken"] <= 0:
         return []
     above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
@@ -114,7 +115,7 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
 
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
-    """The days compared with, each under the day of the period that it represents."""
+    """The days of the comparison period, each under its counterpart in the period."""
     if view.before is None or not view.snapshot.has(view.grain_of(by), view.before):
         return []
     offset = view.period.first - view.before.first

@@ -1,4 +1,4 @@
-"""The sites one may see, what may be set for them, and which days they have."""
+"""The sites one may see, their settings, and their days."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -33,7 +33,7 @@ RESERVED_SLUGS = {"api", "static", "sign-in", "sites", "read", "account", "invit
 
 @dataclass(frozen=True)
 class SiteDays:
-    """The days that a site has: first and last, by day or in totals, those missing between days, and the spans of totals."""
+    """A site's days: first and last, by day or in totals, missing days between, and the spans of totals."""
 
     first: date
     last: date
@@ -42,7 +42,7 @@ class SiteDays:
 
 
 def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
-    """A new site, which its maker may change. Invalid says what is wrong with the words given."""
+    """A new site, which its creator may change. Raises Invalid with the problem."""
     check_may_add(actor)
     _check_address(address)
     try:
@@ -66,7 +66,7 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
 
 
 def check_may_add(actor: Actor) -> None:
-    """NotAllowed where the actor may add no site, or none more."""
+    """Raises NotAllowed where the actor may add no site, or no more."""
     if actor.token is not None or (actor.user is not None and not actor.user.is_active):
         raise NotAllowed("Sign in to add sites.", "Sign in first.")
     if actor.user is None or actor.user.is_superuser:
@@ -77,7 +77,7 @@ def check_may_add(actor: Actor) -> None:
 
 
 def free_slug(slug: str) -> str:
-    """The slug, with a number behind it where there is a site of that one."""
+    """The slug, with a number appended where it is taken."""
     taken = set(Site.objects.filter(slug__startswith=slug[: SLUG_MAX - 4]).values_list("slug", flat=True))
     return next(one for one in chain([slug], (f"{slug[: SLUG_MAX - 4]}-{n}" for n in count(2))) if one not in taken)
 
@@ -90,8 +90,7 @@ def _check_address(address: str) -> None:
 
 @changes_site(own=True)
 def change_address(actor: Actor, site: Site, address: str) -> Site:
-    """The site is at another address from now on. Its pages at the host before count as those of today: a rule of cleaning says
-    so, and can be undone."""
+    """Change the site's address. Pages on the previous host count as the new ones by a cleaning rule, which can be undone."""
     _check_address(address)
     site = Site.objects.select_for_update().get(id=site.id)
     before, old = site.address, rules_of(site)
@@ -109,7 +108,7 @@ def change_address(actor: Actor, site: Site, address: str) -> Site:
 
 
 def site_days(site: Site) -> SiteDays | None:
-    """None without data."""
+    """A site's days; None without data."""
     current, spans = Snapshot(site).days(), Snapshot(site).spans()
     if not current and not spans:
         return None
@@ -119,7 +118,7 @@ def site_days(site: Site) -> SiteDays | None:
 
 
 def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
-    """What patterns would leave out: how many queries, their share of all clicks, and the most clicked of them."""
+    """The effect of brand patterns: how many queries they match, their share of all clicks, and the most clicked ones."""
     kept, snapshot = patterns_for(patterns), Snapshot(site)
     ids = snapshot.branded(kept)
     period = snapshot.usual_period()
@@ -139,7 +138,7 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
 
 
 def brand_suggestions(site: Site) -> list[Suggestion]:
-    """Patterns that the site's name and its clicks of the usual period suggest, next to those that are kept."""
+    """Brand patterns suggested by the site's name and its clicks in the default period, in addition to the saved ones."""
     snapshot = Snapshot(site)
     period = snapshot.usual_period()
     if period is None:
@@ -158,7 +157,7 @@ def change_site(
     min_impressions: int | None = None,
     curve: Sequence[tuple[float, float]] | Literal["fitted"] | None = None,
 ) -> Site:
-    """Keep brand patterns, the floor on impressions or a curve of your own for the site; None leaves a thing as it is."""
+    """Save the site's brand patterns, minimum of impressions or own curve; None leaves a setting unchanged."""
     actor.site_to_change(slug)
     changed: dict[str, Any] = {}
     if brand_patterns is not None:

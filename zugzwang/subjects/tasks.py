@@ -1,4 +1,4 @@
-"""Open moves as to-dos of a calendar (RFC 5545, VTODO), for whoever keeps tasks elsewhere."""
+"""Open moves as calendar to-dos (RFC 5545, VTODO), for people who keep tasks elsewhere."""
 
 from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime
@@ -13,7 +13,7 @@ STATUS = {"to do": "NEEDS-ACTION", "in progress": "IN-PROCESS", "done": "COMPLET
 
 
 def todo_calendar(site: Site, rows: Iterable[Mapping[str, Any]]) -> bytes:
-    """Rows of the list of moves as to-dos; what was dismissed is none."""
+    """Rows of the list of moves as to-dos, without dismissed ones."""
     calendar = Calendar()
     calendar.add("prodid", "-//Zugzwang//moves//EN")
     calendar.add("version", "2.0")

@@ -1,4 +1,4 @@
-"""What each place opens with, calculated after a load, so the first to look does not wait for it."""
+"""The default list of each place, computed after a load, so the first visitor does not wait."""
 
 from collections.abc import Callable
 from datetime import date
@@ -17,7 +17,7 @@ AS_OPENED = Asked(compare="year")
 
 
 def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) -> None:
-    """Answer every question as its place opens it. Nothing is done where the site has no search facts."""
+    """Compute every place's default list. Does nothing for a site without search facts."""
     if snapshot.usual_period() is None:
         return
     store().drop_older(snapshot.key)

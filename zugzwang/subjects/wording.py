@@ -1,5 +1,6 @@
-"""What one page says of one phrase, from top to bottom: squares of fifty words, headings, each saying with its sentence; and
-the queries among which its main one is chosen."""
+"""Where on a page a phrase occurs, from top to bottom: squares of fifty words, headings, each occurrence with its sentence;
+and the candidates for its main query.
+"""
 
 import re
 from typing import Any
@@ -30,7 +31,7 @@ _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 
 
 def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
-    """A page as a strip, with what it says of a query, or of a phrase that someone typed."""
+    """A page as a strip, with the occurrences of a query or a typed phrase."""
     snapshot = view.snapshot
     current = snapshot.contents(some(page))
     if current.is_empty():
@@ -71,7 +72,7 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
 
 
 def _squares(pieces: list[tuple[Any, str]], sayings: list[tuple[int, bool]]) -> dict[str, Any]:
-    """The running words in squares of fifty, with the headings and the sayings that begin in each."""
+    """The running words in squares of fifty, with the headings and occurrences that begin in each."""
     spoken, headings, at = [], [], 0
     for kind, text in pieces:
         if kind not in RUNNING:
@@ -100,7 +101,7 @@ def _squares(pieces: list[tuple[Any, str]], sayings: list[tuple[int, bool]]) -> 
 
 
 def tell_titles(view: View, page: int) -> dict[str, Any]:
-    """A page's title and description, what is wrong with them, and among which queries its main one is chosen."""
+    """A page's title and description, their problems, and the candidates for its main query."""
     snapshot = view.snapshot
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()
     if not crawled:
@@ -134,6 +135,6 @@ def tell_titles(view: View, page: int) -> dict[str, Any]:
 
 
 def _open(rows: pl.DataFrame) -> pl.DataFrame:
-    """The queries of a page that it says too little, the most to gain first."""
+    """The queries of a page that it mentions too little, largest gain first."""
     left = rows.filter(pl.col("on_page").cast(pl.String) != "on the page", pl.col("what_to_do") != "leave it")
     return left.sort("gain", descending=True).head(MISSING_SHOWN)

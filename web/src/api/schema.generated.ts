@@ -31,7 +31,7 @@ export interface paths {
         get?: never;
         /**
          * Set Email
-         * @description Send a mail there; the address counts once it was opened.
+         * @description Send a confirmation mail to an address; the address counts once its link was opened.
          */
         put: operations["zugzwang_api_people_set_email"];
         post?: never;
@@ -52,7 +52,7 @@ export interface paths {
         put?: never;
         /**
          * Prove Email
-         * @description Take a mail address, for whoever was sent this token there.
+         * @description Confirm a mail address with the token that was mailed to it.
          */
         post: operations["zugzwang_api_people_prove_email"];
         delete?: never;
@@ -110,7 +110,7 @@ export interface paths {
         put: operations["zugzwang_api_people_reset_password"];
         /**
          * Ask For Reset
-         * @description Send a way back in by mail; the answer is the same whether there is such an account.
+         * @description Mail a password reset link; the answer is the same whether or not the account exists.
          */
         post: operations["zugzwang_api_people_ask_for_reset"];
         delete?: never;
@@ -166,7 +166,7 @@ export interface paths {
         post?: never;
         /**
          * End Other Sessions
-         * @description End all sessions but this one.
+         * @description End all your sessions except this one.
          */
         delete: operations["zugzwang_api_people_end_other_sessions"];
         options?: never;
@@ -291,7 +291,7 @@ export interface paths {
         put?: never;
         /**
          * Take Invitation
-         * @description Join as the one who is signed in, or as a new account.
+         * @description Accept an invitation as the signed-in user, or with a new account.
          */
         post: operations["zugzwang_api_people_take_invitation"];
         delete?: never;
@@ -309,7 +309,7 @@ export interface paths {
         };
         /**
          * List Methods
-         * @description How everything is calculated, in the words of docs/methods.md.
+         * @description How everything is calculated, as docs/methods.md explains it.
          */
         get: operations["zugzwang_api_findings_list_methods"];
         put?: never;
@@ -384,7 +384,7 @@ export interface paths {
         put?: never;
         /**
          * Take In Archive
-         * @description A new site of the archive of another; the job is done by its worker.
+         * @description Create a site from the archive of another one. A worker does the job.
          */
         post: operations["zugzwang_api_intake_take_in_archive"];
         delete?: never;
@@ -424,7 +424,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Site
-         * @description Delete a site; its owners can put it back for thirty days.
+         * @description Delete a site; its owners can restore it for thirty days.
          */
         delete: operations["zugzwang_api_routes_delete_site"];
         options?: never;
@@ -444,7 +444,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Above
-         * @description Fetch the pages of other sites on the SERPs of some queries, or of all that are captured.
+         * @description Fetch other sites' pages from the SERPs of the given queries, or of all captured queries.
          */
         post: operations["zugzwang_api_intake_ask_for_above"];
         delete?: never;
@@ -462,7 +462,7 @@ export interface paths {
         };
         /**
          * Link Work Document
-         * @description The links that were taken, by page to edit, as a document (DOCX).
+         * @description Accepted links by page to edit, as a document (DOCX).
          */
         get: operations["zugzwang_api_subjects_link_work_document"];
         put?: never;
@@ -488,7 +488,7 @@ export interface paths {
         head?: never;
         /**
          * Change Address
-         * @description The site is at another address: its pages at the one before count as those of today.
+         * @description Change the site's address; pages under the old address count as those under the new one.
          */
         patch: operations["zugzwang_api_people_change_address"];
         trace?: never;
@@ -520,7 +520,7 @@ export interface paths {
         };
         /**
          * Archive File
-         * @description The site whole, as an archive that `manage.py import_site` takes in elsewhere.
+         * @description The whole site as an archive that `manage.py import_site` reads on another installation.
          */
         get: operations["zugzwang_api_people_archive_file"];
         put?: never;
@@ -560,7 +560,7 @@ export interface paths {
         };
         /**
          * Audit File
-         * @description The whole trail of a site as CSV.
+         * @description The complete activity log of a site as CSV.
          */
         get: operations["zugzwang_api_people_audit_file"];
         put?: never;
@@ -614,7 +614,7 @@ export interface paths {
         };
         /**
          * Show Brief
-         * @description All that a writer must know for a query, of the page asked for or of one to be written.
+         * @description Everything a writer needs for a query, for an existing page or one to write.
          */
         get: operations["zugzwang_api_subjects_show_brief"];
         put?: never;
@@ -673,7 +673,7 @@ export interface paths {
         put?: never;
         /**
          * Settle Clashes
-         * @description Decide on the clashes over queries, and keep what is to be done about each as a move.
+         * @description Decide clashes, and save what to do about each as a move.
          */
         post: operations["zugzwang_api_plan_settle_clashes"];
         delete?: never;
@@ -780,7 +780,7 @@ export interface paths {
         put?: never;
         /**
          * Take Decisions Back
-         * @description Take decisions back, all or none.
+         * @description Undo decisions, all or none.
          */
         post: operations["zugzwang_api_plan_take_decisions_back"];
         delete?: never;
@@ -800,7 +800,7 @@ export interface paths {
         put?: never;
         /**
          * Begin Draft
-         * @description Begin a draft of a page, or of one to be written, which makes a move as well.
+         * @description Start a draft of an existing page, or of a page to write, which also creates a move.
          */
         post: operations["zugzwang_api_drafts_begin_draft"];
         delete?: never;
@@ -820,8 +820,8 @@ export interface paths {
         get: operations["zugzwang_api_drafts_show_draft"];
         /**
          * Save Draft
-         * @description Save what was written. What others saved in the meantime is merged by blocks; where both changed the same, nothing is
-         *     saved and both are reported.
+         * @description Save a draft. Changes that others saved in the meantime are merged block by block; where both sides changed the same
+         *     block, nothing is saved and the answer lists the conflicts.
          */
         put: operations["zugzwang_api_drafts_save_draft"];
         post?: never;
@@ -861,7 +861,7 @@ export interface paths {
         put?: never;
         /**
          * Check Draft
-         * @description The words given next to the competing pages; nothing is saved.
+         * @description Check the text that was sent against the competing pages; nothing is saved.
          */
         post: operations["zugzwang_api_drafts_check_draft"];
         delete?: never;
@@ -881,7 +881,7 @@ export interface paths {
         put?: never;
         /**
          * Finish Draft
-         * @description The draft is on the site since a day: its move is done.
+         * @description Mark the draft as published on a given day; its move is done.
          */
         post: operations["zugzwang_api_drafts_finish_draft"];
         delete?: never;
@@ -921,7 +921,7 @@ export interface paths {
         put?: never;
         /**
          * Help With Draft
-         * @description What the site's text service proposes, checked; nothing enters the draft.
+         * @description Ask the site's text service for suggestions and check them; the draft itself does not change.
          */
         post: operations["zugzwang_api_drafts_help_with_draft"];
         delete?: never;
@@ -974,7 +974,7 @@ export interface paths {
         };
         /**
          * Compare Versions
-         * @description How two versions differ; 0 is the page as it was crawled.
+         * @description The differences between two versions; version 0 is the page as crawled.
          */
         get: operations["zugzwang_api_drafts_compare_versions"];
         put?: never;
@@ -996,7 +996,7 @@ export interface paths {
         put?: never;
         /**
          * Write Draft
-         * @description Become the one who writes, or go on being it.
+         * @description Take over writing, or confirm that you still write.
          */
         post: operations["zugzwang_api_drafts_write_draft"];
         delete?: never;
@@ -2156,7 +2156,7 @@ export interface paths {
         get: operations["zugzwang_api_drafts_show_help_settings"];
         /**
          * Set Instruction
-         * @description What the text service is reported for a task; empty: the product's own words.
+         * @description Set the instruction that the text service gets for a task; empty restores the default.
          */
         put: operations["zugzwang_api_drafts_set_instruction"];
         post?: never;
@@ -2294,7 +2294,7 @@ export interface paths {
         };
         /**
          * Show Links
-         * @description A page's links with what it needs, what is wrong with them, and the plan for it.
+         * @description A page's links: what it needs, what is wrong with them, and suggested links.
          */
         get: operations["zugzwang_api_subjects_show_links"];
         put?: never;
@@ -2367,7 +2367,7 @@ export interface paths {
         get?: never;
         /**
          * Choose Main Query
-         * @description Choose a page's main query; null: as its figures propose.
+         * @description Set a page's main query; null returns to the query that its figures suggest.
          */
         put: operations["zugzwang_api_plan_choose_main_query"];
         post?: never;
@@ -2423,7 +2423,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Member
-         * @description Take a member out, or leave the site oneself.
+         * @description Remove a member, or leave the site yourself.
          */
         delete: operations["zugzwang_api_people_remove_member"];
         options?: never;
@@ -2443,7 +2443,7 @@ export interface paths {
         put?: never;
         /**
          * Make Moves
-         * @description Keep a move on each subject. What it may bring is reported again, by the view asked for.
+         * @description Save a move for each subject. Its expected gain is computed from the same view.
          */
         post: operations["zugzwang_api_plan_make_moves"];
         delete?: never;
@@ -2487,7 +2487,7 @@ export interface paths {
         put?: never;
         /**
          * Drop Moves
-         * @description Take moves off the list, all or none.
+         * @description Delete moves from the list, all or none.
          */
         post: operations["zugzwang_api_plan_drop_moves"];
         delete?: never;
@@ -2559,7 +2559,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Outcome
-         * @description Keep on record the result of a move.
+         * @description Save the result of a move.
          */
         post: operations["zugzwang_api_plan_keep_outcome"];
         delete?: never;
@@ -2628,7 +2628,7 @@ export interface paths {
         };
         /**
          * List People
-         * @description Those to whom a move can be given.
+         * @description People who can be assigned a move.
          */
         get: operations["zugzwang_api_plan_list_people"];
         put?: never;
@@ -2650,7 +2650,7 @@ export interface paths {
         put?: never;
         /**
          * Decide Links
-         * @description Take links of the plan, refuse them for a reason, or leave them open again, all or none.
+         * @description Accept suggested links, dismiss them for a reason, or reopen them, all or none.
          */
         post: operations["zugzwang_api_plan_decide_links"];
         delete?: never;
@@ -2702,7 +2702,7 @@ export interface paths {
         };
         /**
          * Site Report
-         * @description A report on the days asked for, as a typeset document (PDF).
+         * @description A report on the given days, as a PDF.
          */
         get: operations["zugzwang_api_subjects_site_report"];
         put?: never;
@@ -2742,7 +2742,7 @@ export interface paths {
         post?: never;
         /**
          * End Link
-         * @description End a link at once, for good.
+         * @description Revoke a link permanently.
          */
         delete: operations["zugzwang_api_reports_end_link"];
         options?: never;
@@ -2778,7 +2778,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Report
-         * @description The pages of a report as they would be; nothing is kept.
+         * @description The pages of a report as it would look; nothing is saved.
          */
         post: operations["zugzwang_api_reports_preview_report"];
         delete?: never;
@@ -2850,7 +2850,7 @@ export interface paths {
         put?: never;
         /**
          * Set Logo
-         * @description A PNG or SVG, which is cleaned before it is kept.
+         * @description Set a PNG or SVG logo; it is sanitised before it is saved.
          */
         post: operations["zugzwang_api_reports_set_logo"];
         /** Remove Logo */
@@ -2904,7 +2904,7 @@ export interface paths {
         };
         /**
          * Report File
-         * @description The report as it was made, as a typeset document (PDF).
+         * @description The finished report as a PDF.
          */
         get: operations["zugzwang_api_reports_report_file"];
         put?: never;
@@ -2958,7 +2958,7 @@ export interface paths {
         };
         /**
          * Show Results
-         * @description A query's SERP: what is above the site's result, what that costs, and what the competing pages have.
+         * @description A query's SERP: what ranks above the site's result, what that costs, and what competing pages have.
          */
         get: operations["zugzwang_api_subjects_show_results"];
         put?: never;
@@ -3098,13 +3098,13 @@ export interface paths {
         };
         /**
          * List Topic Edits
-         * @description What people changed about topics, the latest first.
+         * @description Edits of topics, newest first.
          */
         get: operations["zugzwang_api_plan_list_topic_edits"];
         put?: never;
         /**
          * Edit Topics
-         * @description Join topics, set queries apart, name or drop a topic.
+         * @description Merge topics, split queries off, or rename or drop a topic.
          */
         post: operations["zugzwang_api_plan_edit_topics"];
         delete?: never;
@@ -3125,7 +3125,7 @@ export interface paths {
         post?: never;
         /**
          * Take Topic Edit Back
-         * @description Take a change of topics back.
+         * @description Undo an edit of topics.
          */
         delete: operations["zugzwang_api_plan_take_topic_edit_back"];
         options?: never;
@@ -3161,7 +3161,7 @@ export interface paths {
         put?: never;
         /**
          * Plan Trial
-         * @description What a trial could see at all, and what is in its way; nothing is kept.
+         * @description The smallest effect that a test could detect, and what stands against it; nothing is saved.
          */
         post: operations["zugzwang_api_trials_plan_trial"];
         delete?: never;
@@ -3216,7 +3216,7 @@ export interface paths {
         put?: never;
         /**
          * Leave Out
-         * @description Leave an unchanged one out for a reason, or take it in again.
+         * @description Exclude a control page for a reason, or include it again.
          */
         post: operations["zugzwang_api_trials_leave_out"];
         delete?: never;
@@ -3236,7 +3236,7 @@ export interface paths {
         put?: never;
         /**
          * Read Trial
-         * @description Read a trial at its end, once: its verdict is kept for good.
+         * @description Conclude a test once, at its end; the verdict is saved permanently.
          */
         post: operations["zugzwang_api_trials_read_trial"];
         delete?: never;
@@ -3323,7 +3323,7 @@ export interface paths {
         };
         /**
          * Show Strip
-         * @description What a page says of one of its queries, or of the first phrase asked for, from top to bottom.
+         * @description Where on a page one of its queries, or the first phrase given, occurs.
          */
         get: operations["zugzwang_api_subjects_show_strip"];
         put?: never;
@@ -3448,7 +3448,7 @@ export interface components {
         };
         /**
          * AccountByMonth
-         * @description A page's account by the month: `expected`, and `at_least` by a cautious estimate.
+         * @description A page's opportunity a month: `expected`, and `at_least` as a cautious estimate.
          */
         AccountByMonth: {
             at_least: components["schemas"]["LeversByMonth"];
@@ -3610,7 +3610,7 @@ export interface components {
         };
         /**
          * AuditAsked
-         * @description `before`: the id of the last entry that was seen; older ones are reported.
+         * @description `before`: the id of the last entry already shown; older entries are returned.
          */
         AuditAsked: {
             /** Before */
@@ -3659,7 +3659,8 @@ export interface components {
         };
         /**
          * BlockCostShown
-         * @description What a kind of block above the site's result does to clicks: a factor with its interval; None where too few rows tell.
+         * @description The effect of a kind of SERP feature above the site's result: a factor on clicks with its interval; None where too few
+         *     rows have it.
          */
         BlockCostShown: {
             /** Counts */
@@ -3842,7 +3843,7 @@ export interface components {
         };
         /**
          * BriefLink
-         * @description A link to set to the page, and the page that it is on.
+         * @description A link to set to the page, and the page to set it on.
          */
         BriefLink: {
             /** Anchor */
@@ -3874,8 +3875,8 @@ export interface components {
         };
         /**
          * BriefShown
-         * @description All that a writer must know. `above`: what the fetched pages above have; lengths are the most letters; null where no
-         *     short answer is wanted.
+         * @description Everything a writer needs. `above`: values of the fetched competing pages; lengths are maximum characters, null where no
+         *     short answer is needed.
          */
         BriefShown: {
             /** Above */
@@ -3919,8 +3920,8 @@ export interface components {
         };
         /**
          * BriefTerm
-         * @description A term of the competing pages. `per_thousand`: lower quartile, middle and upper quartile in 1,000 words; `the site's
-         *     own`: how often our page says it (null: none is compared).
+         * @description A term on competing pages. `per_thousand`: lower quartile, median and upper quartile in 1,000 words; `own`: count on the
+         *     site's own page (null without one).
          */
         BriefTerm: {
             /** Ours */
@@ -4032,7 +4033,7 @@ export interface components {
         };
         /**
          * Capture
-         * @description A captured SERP; `screen`: how many pixels one sees at once.
+         * @description A captured SERP; `screen`: the height in pixels visible at once.
          */
         Capture: {
             /** Blocks */
@@ -4057,7 +4058,7 @@ export interface components {
         };
         /**
          * CaptureFile
-         * @description A query's SERP with everything about it.
+         * @description A query's SERP and everything computed from it.
          */
         CaptureFile: {
             box: components["schemas"]["BoxShown"] | null;
@@ -4238,7 +4239,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where the site, or a section of it, is; `change` null where there is nothing to compare with.
+         * @description The site's or a section's clicks over time; `change` null without a period to compare with.
          */
         Changes: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -4264,7 +4265,7 @@ export interface components {
         };
         /**
          * ChoiceShown
-         * @description `theirs` is null where nothing is to be chosen.
+         * @description `theirs` is null where there is no conflict.
          */
         ChoiceShown: {
             /** Mine */
@@ -4274,7 +4275,7 @@ export interface components {
         };
         /**
          * ChoicesMade
-         * @description What may be settled about a file where its bytes leave it open; null: as it suggests.
+         * @description Choices for a file that its contents leave open; null: use the suggestion.
          */
         ChoicesMade: {
             /**
@@ -4300,7 +4301,7 @@ export interface components {
         };
         /**
          * ClashBetween
-         * @description A clash, by its query and what it costs a month.
+         * @description A clash, by query and cost a month.
          */
         ClashBetween: {
             /** Loss Month */
@@ -4312,7 +4313,7 @@ export interface components {
         };
         /**
          * ClashDecision
-         * @description What was decided about a clash, and whether it kept.
+         * @description The decision about a clash, and whether it lasted.
          */
         ClashDecision: {
             /** By */
@@ -4538,7 +4539,7 @@ export interface components {
         };
         /**
          * Cliff
-         * @description Pages that broke near one event or in one week; `by_chance`: how many others break so in as many weeks.
+         * @description Pages that broke near one event or in one week; `by_chance`: the number expected by chance in as many weeks.
          */
         Cliff: {
             /** Beyond Chance */
@@ -4563,8 +4564,8 @@ export interface components {
         };
         /**
          * ComparisonShown
-         * @description What one must know of a comparison: of how many `days` of the period it is one, and the longest period that can be
-         *     compared where those are too few.
+         * @description How fair a comparison is: `days` of the period that can be compared, and the longest comparable period where those are
+         *     too few.
          */
         ComparisonShown: {
             /** Days */
@@ -5018,7 +5019,7 @@ export interface components {
         };
         /**
          * Days
-         * @description The days from the first to the last, both included.
+         * @description The first and last day, both included.
          */
         Days: {
             /**
@@ -5034,8 +5035,8 @@ export interface components {
         };
         /**
          * DecidedShown
-         * @description A move or a decision about a page, a row of it, or a clash that it should lead; `result_clicks`: clicks a day, kept on
-         *     record.
+         * @description A move or decision about a page, one of its rows, or a clash that it should lead; `result_clicks`: clicks a day, as
+         *     saved.
          */
         DecidedShown: {
             /** By */
@@ -5080,7 +5081,7 @@ export interface components {
         };
         /**
          * DecisionShown
-         * @description A decision, the texts of what it is about, who made it, the move that carries it out.
+         * @description A decision, the texts of its subject, its author, and the move that carries it out.
          */
         DecisionShown: {
             /** By */
@@ -5156,7 +5157,7 @@ export interface components {
         };
         /**
          * DraftBegun
-         * @description `page` null: one to be written, which makes a move as well. `query` null: the page's main one.
+         * @description `page` null: a page to write, which also creates a move. `query` null: the page's main query.
          */
         DraftBegun: {
             /** Page */
@@ -5166,7 +5167,7 @@ export interface components {
         };
         /**
          * DraftChecked
-         * @description A draft next to the competing pages. `length`, `ease`: the quartiles of the competing pages; `short_answer`: its
+         * @description A draft compared with competing pages. `length`, `ease`: quartiles of the competing pages; `short_answer`: its
          *     characters.
          */
         DraftChecked: {
@@ -5203,7 +5204,7 @@ export interface components {
         };
         /**
          * DraftCompared
-         * @description How two versions differ, block by block.
+         * @description The differences between two versions, block by block.
          */
         DraftCompared: {
             /** Description */
@@ -5215,7 +5216,7 @@ export interface components {
         };
         /**
          * DraftFinished
-         * @description `page`: the address or path that the page to write became, where the site knows it.
+         * @description `page`: the address or path of the published page, once the site knows it.
          */
         DraftFinished: {
             /**
@@ -5241,7 +5242,7 @@ export interface components {
         };
         /**
          * DraftSaved
-         * @description `seen`, `base`: the version that the words were begun on, and what it said.
+         * @description `seen`, `base`: the version that the changes are based on, and its text.
          */
         DraftSaved: {
             base: components["schemas"]["DraftWords"];
@@ -5267,7 +5268,7 @@ export interface components {
         };
         /**
          * DraftSaving
-         * @description The result of saving. `text` null: all is saved; else nothing was, and these are to be chosen between.
+         * @description The result of saving. `text` null: everything was saved; otherwise nothing was, and these are the conflicts.
          */
         DraftSaving: {
             description: components["schemas"]["ChoiceShown"] | null;
@@ -5278,7 +5279,7 @@ export interface components {
         };
         /**
          * DraftShown
-         * @description `writer`, `writer_window`: who writes now, null where no one does.
+         * @description `writer`, `writer_window`: who is writing now, and in which window; null when no one is.
          */
         DraftShown: {
             /** By */
@@ -5342,7 +5343,7 @@ export interface components {
         };
         /**
          * DraftWords
-         * @description `text`: HTML of headings, paragraphs, lists, tables and links; all else is left out.
+         * @description `text`: HTML with headings, paragraphs, lists, tables and links; everything else is removed.
          */
         DraftWords: {
             /**
@@ -5443,7 +5444,7 @@ export interface components {
         };
         /**
          * EntryShown
-         * @description A row of a page's account; the levers are null for branded rows and those below the floor.
+         * @description A row of a page's account; the levers are null for branded rows and rows with too few impressions.
          */
         EntryShown: {
             /** Branded */
@@ -5564,8 +5565,8 @@ export interface components {
         };
         /**
          * Exchanged
-         * @description A page as a square: its share of authority – now, and with the plan of links carried out – and of the opportunity, 0…1 of
-         *     the site.
+         * @description A page as a square: its share of authority – now, and after the suggested links – and of the opportunity, 0…1 of the
+         *     site.
          */
         Exchanged: {
             /** Action */
@@ -5610,7 +5611,7 @@ export interface components {
         };
         /**
          * FaultShown
-         * @description Something that reads badly: the stretch of text that is meant, and what to do. `page`: another page of the site.
+         * @description A writing problem: the passage concerned, and what to do. `page`: another page of the site.
          */
         FaultShown: {
             /**
@@ -5983,7 +5984,7 @@ export interface components {
         };
         /**
          * FoundAsked
-         * @description The finding that moves were made from; gains are reported as the view tells them.
+         * @description The finding that the moves come from; its view determines the expected gains.
          */
         FoundAsked: {
             /**
@@ -6217,7 +6218,7 @@ export interface components {
         };
         /**
          * GuidePageShown
-         * @description A page of the user guide: its name in addresses, its title, the question it answers, its text (Markdown).
+         * @description A page of the user guide: its slug, title, the question it answers and its text (Markdown).
          */
         GuidePageShown: {
             /** Name */
@@ -6240,7 +6241,7 @@ export interface components {
         };
         /**
          * HelpInput
-         * @description `term`: of a paragraph.
+         * @description `term`: only for a paragraph.
          */
         HelpInput: {
             /**
@@ -6256,7 +6257,7 @@ export interface components {
         };
         /**
          * HelpSettings
-         * @description `instructions`: what the service is reported, by task; `connected`: whether the site has a text service.
+         * @description `instructions`: what the service is asked to do, by task; `connected`: whether the site has a text service.
          */
         HelpSettings: {
             /** Connected */
@@ -6268,7 +6269,7 @@ export interface components {
         };
         /**
          * Helped
-         * @description Proposals of a text service, checked. `by`: what it says of itself.
+         * @description Checked suggestions of a text service. `by`: the service's own name.
          */
         Helped: {
             /** By */
@@ -6367,7 +6368,7 @@ export interface components {
         };
         /**
          * InvitationTaken
-         * @description Of a new account; empty where who takes it is signed in.
+         * @description The new account's name and password; empty for someone who is signed in.
          */
         InvitationTaken: {
             /**
@@ -6564,7 +6565,7 @@ export interface components {
         };
         /**
          * Lane
-         * @description A contender day by day, with what its page says, earns and is linked by; null where that is not known.
+         * @description A contender day by day, with its fit to the query, clicks and links; null where unknown.
          */
         Lane: {
             /** Clicks In All */
@@ -6590,7 +6591,7 @@ export interface components {
         };
         /**
          * LaneDay
-         * @description A day of a contender; `best`: it was the best placed that day.
+         * @description One day of a contender; `best`: it ranked best that day.
          */
         LaneDay: {
             /** Best */
@@ -6609,7 +6610,7 @@ export interface components {
         };
         /**
          * LeftOut
-         * @description `why` empty: it is taken in again.
+         * @description `why` empty: include it again.
          */
         LeftOut: {
             /** Page */
@@ -6624,7 +6625,7 @@ export interface components {
         };
         /**
          * LeversByMonth
-         * @description Clicks a month in whole numbers; `together` is their sum.
+         * @description Clicks a month as whole numbers; `together` is their sum.
          */
         LeversByMonth: {
             /** Rank */
@@ -6646,7 +6647,7 @@ export interface components {
         };
         /**
          * LinkInput
-         * @description A link of the plan; `seen`: what was decided about it when it was looked at.
+         * @description A suggested link; `seen`: its decision when the list was read.
          */
         LinkInput: {
             /**
@@ -6672,7 +6673,7 @@ export interface components {
         };
         /**
          * LinkShown
-         * @description A link of a page, by the page at its other end.
+         * @description A link of a page, with the page at its other end.
          */
         LinkShown: {
             /** Address */
@@ -6703,7 +6704,7 @@ export interface components {
         };
         /**
          * LinksFile
-         * @description A page's links with what it needs, and the plan for it; authority as a share of the site, 0…1.
+         * @description A page's links, what it needs, and suggested links; authority as a share of the site, 0…1.
          */
         LinksFile: {
             /** Authority After */
@@ -6724,8 +6725,8 @@ export interface components {
         };
         /**
          * LinksOfPage
-         * @description How many pages of the site link to a page, and to how many it links; `pages_in_body`: from their main text; `sites`:
-         *     other sites that link to it, null where links are not loaded.
+         * @description How many of the site's pages link to this page, and how many it links to; `pages_in_body`: from main text only; `sites`:
+         *     referring domains, null where backlinks are not loaded.
          */
         LinksOfPage: {
             /** Anchors */
@@ -7085,7 +7086,7 @@ export interface components {
         };
         /**
          * Mark
-         * @description `word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: what is to be done, or the reason.
+         * @description `word`: a move's state, a clash's resolution, "dismissed" or "snoozed"; `why`: the task, or the reason.
          */
         Mark: {
             /** By */
@@ -7114,7 +7115,7 @@ export interface components {
         };
         /**
          * MeasureCompared
-         * @description A measure now and before, over the days that both periods have; `change_share` of counts alone.
+         * @description A measure now and before, over the days that both periods have; only counts have a `change_share`.
          */
         MeasureCompared: {
             /** Before */
@@ -7133,7 +7134,7 @@ export interface components {
         };
         /**
          * MeasureSideBySide
-         * @description A measure of the site and of each page above; `outside`: on which side of their range the site's own lies.
+         * @description A measure for the site and each competing page; `outside`: on which side of the competitors' range the site lies.
          */
         MeasureSideBySide: {
             /** Above */
@@ -7236,7 +7237,7 @@ export interface components {
         };
         /**
          * MergedShown
-         * @description Blocks of a merged text; `theirs` is null where nothing is to be chosen.
+         * @description Blocks of a merged text; `theirs` is null where there is no conflict.
          */
         MergedShown: {
             /** Mine */
@@ -7246,7 +7247,7 @@ export interface components {
         };
         /**
          * MethodShown
-         * @description A rule in our words: its name in addresses, its title, its text, and what was measured of it (Markdown).
+         * @description A rule in plain words: its slug, title, text and measured error rates (Markdown).
          */
         MethodShown: {
             /** Measured */
@@ -7391,7 +7392,7 @@ export interface components {
         };
         /**
          * MoveChanged
-         * @description `seen`: the version that was looked at.
+         * @description `seen`: the version that the change is based on.
          */
         MoveChanged: {
             /** Due */
@@ -7419,8 +7420,8 @@ export interface components {
         };
         /**
          * MoveFile
-         * @description `decided`: of a move that carries out what was decided on a clash, who leads and whether it is settled. `links`: those
-         *     that it sets on its page.
+         * @description `decided`: for a move that carries out a decision on a clash, its lead and whether it is settled. `links`: links that
+         *     the move sets on its page.
          */
         MoveFile: {
             /** By */
@@ -7610,7 +7611,7 @@ export interface components {
         };
         /**
          * MovesInput
-         * @description A kind of null is the one proposed for each subject.
+         * @description Null `kind`: the kind proposed for each subject.
          */
         MovesInput: {
             /** Due */
@@ -7827,7 +7828,7 @@ export interface components {
         };
         /**
          * NamesFound
-         * @description Pages and queries whose text contains what was typed.
+         * @description Pages and queries that contain the typed text.
          */
         NamesFound: {
             /** Pages */
@@ -7958,7 +7959,7 @@ export interface components {
         };
         /**
          * NoLongerClashing
-         * @description A query over which something was decided, and that does not clash in the period.
+         * @description A query with a decision that does not clash in the period.
          */
         NoLongerClashing: {
             decision: components["schemas"]["ClashDecision"];
@@ -7969,7 +7970,7 @@ export interface components {
         };
         /**
          * OutcomeShown
-         * @description The result of a move (core/worth/outcomes.py): before and after, of it and of the unchanged.
+         * @description The result of a move (core/worth/outcomes.py): before and after, for its pages and the control pages.
          */
         OutcomeShown: {
             after: components["schemas"]["RatesShown"];
@@ -8259,7 +8260,7 @@ export interface components {
         };
         /**
          * PageFile
-         * @description One page with all that is known of it, and the rows behind each figure of its account.
+         * @description Everything known of one page, and the rows behind each figure of its account.
          */
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
@@ -8298,8 +8299,7 @@ export interface components {
         };
         /**
          * PageGroup
-         * @description Pages shown for the same; `clashes`: the queries that they competes for, `resolution`: what is proposed for most of them
-         *     (null: none).
+         * @description Overlapping pages; `clashes`: the queries that they compete for, `resolution`: the most frequent proposal (null: none).
          */
         PageGroup: {
             /** Clashes */
@@ -8624,7 +8624,7 @@ export interface components {
         };
         /**
          * PlannedLinkShown
-         * @description A link that was taken or refused, and the move that carries it out.
+         * @description An accepted or dismissed link, and the move that carries it out.
          */
         PlannedLinkShown: {
             /** Anchor */
@@ -8645,7 +8645,7 @@ export interface components {
         };
         /**
          * PreferencesShown
-         * @description How someone likes to read; empty: as usual.
+         * @description A person's reading preferences; empty means the defaults.
          */
         PreferencesShown: {
             /**
@@ -8678,7 +8678,7 @@ export interface components {
         };
         /**
          * PreviewAsked
-         * @description `id`: the template whose logo it has; `days`: a period, where not the template's own.
+         * @description `id`: the template whose logo is used; `days`: a period other than the template's own.
          */
         PreviewAsked: {
             /**
@@ -8791,7 +8791,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description What every answer with a status of 400 or more looks like.
+         * @description The body of every response with a status of 400 or more.
          */
         Problem: {
             /**
@@ -8826,8 +8826,8 @@ export interface components {
         };
         /**
          * Proposal
-         * @description Moves on some subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where they cannot be known, and
-         *     `reason` says why. `kind`, `effort`: null where the subjects need different ones. `worked`: what trials say, by kind.
+         * @description Moves on several subjects, filled in. `gain`, `gain_cautious`: clicks a month together; null where unknown, with the
+         *     `reason`. `kind`, `effort`: null where subjects need different ones. `worked`: results of earlier tests, by kind.
          */
         Proposal: {
             /** Effort */
@@ -8916,7 +8916,7 @@ export interface components {
         };
         /**
          * QueryFile
-         * @description One query with every page that ranks for it; `clash`: why it is contested, null where it is not.
+         * @description One query with every page that ranks for it; `clash`: why pages compete, null where they do not.
          */
         QueryFile: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -9026,7 +9026,7 @@ export interface components {
         };
         /**
          * QueryPage
-         * @description A page that ranked for a query; `days` of the first eight pages alone.
+         * @description A page that ranks for a query; `days` only for the first eight pages.
          */
         QueryPage: {
             /** Change */
@@ -9236,7 +9236,7 @@ export interface components {
         };
         /**
          * ReportAsked
-         * @description `part`: parts in order, all by default; the language is that of numbers and days.
+         * @description `part`: parts in order, all by default; the language applies to numbers and dates.
          */
         ReportAsked: {
             /**
@@ -9337,7 +9337,7 @@ export interface components {
         };
         /**
          * ReportsShown
-         * @description `mail`: whether a mail server is set up here; `parts`: those that a report may have.
+         * @description `mail`: whether a mail server is configured; `parts`: the parts that a report can contain.
          */
         ReportsShown: {
             /** Mail */
@@ -9395,7 +9395,7 @@ export interface components {
         };
         /**
          * RivalShown
-         * @description A host that is above the site's result: over how many queries, and how often a month these are searched.
+         * @description A host above the site's result: for how many queries, and their searches a month.
          */
         RivalShown: {
             /** Host */
@@ -9428,8 +9428,8 @@ export interface components {
         };
         /**
          * RowProof
-         * @description One row with its proof; `finding`: it as the lens lists it, null where it does not. Over all pages of a query (or all
-         *     queries of a page) the page (or the query) is null, its id 0.
+         * @description A row with its evidence; `finding`: the row as listed, null where it is not listed. For all pages of a query (or all
+         *     queries of a page) the page (or query) is null with id 0.
          */
         RowProof: {
             /** Beside */
@@ -9556,7 +9556,7 @@ export interface components {
         };
         /**
          * SayingAt
-         * @description A saying that begins at the nth word, with its sentence.
+         * @description An occurrence that begins at the nth word, with its sentence.
          */
         SayingAt: {
             /** Exact */
@@ -9875,8 +9875,7 @@ export interface components {
         };
         /**
          * SettledInput
-         * @description Clashes over queries, what is decided about them, and how it is to be done. A choice of null: each by the lead and the
-         *     resolution that are proposed for it.
+         * @description Decisions on clashes, and how to carry them out. Null `choice`: use the proposed lead and resolution of each.
          */
         SettledInput: {
             /** Choice */
@@ -9970,8 +9969,8 @@ export interface components {
         };
         /**
          * SiteState
-         * @description How a site of a portfolio is: its search facts, what looks unsound, when its services were last asked. `ready`: whether
-         *     its figures are calculated; else they are those of nothing.
+         * @description The state of a site: its search facts, problems, and the last refresh. `ready`: whether its figures are computed;
+         *     otherwise they are empty.
          */
         SiteState: {
             /** Address */
@@ -10059,7 +10058,7 @@ export interface components {
         };
         /**
          * Square
-         * @description Fifty words of a page from `first` on, and the sayings that begin among them.
+         * @description Fifty words of a page from word `first` on, and the occurrences that begin among them.
          */
         Square: {
             /** Exact */
@@ -10210,7 +10209,7 @@ export interface components {
         };
         /**
          * Strip
-         * @description What a page says of a phrase, from top to bottom.
+         * @description Where on a page a phrase occurs, from top to bottom.
          */
         Strip: {
             /** Description */
@@ -10262,7 +10261,7 @@ export interface components {
         };
         /**
          * SubjectInput
-         * @description A row (page and query), a page, or the clash over a query (no page).
+         * @description A row (page and query), a page, or the clash over a query (without a page).
          */
         SubjectInput: {
             /** Page */
@@ -10572,7 +10571,7 @@ export interface components {
         };
         /**
          * TemplateInput
-         * @description A template of reports; `period` and `schedule` are names, `day` is that of the week (1: Monday) or month.
+         * @description A report template; `period` and `schedule` are names, `day` is the day of the week (1: Monday) or of the month.
          */
         TemplateInput: {
             /**
@@ -10789,7 +10788,7 @@ export interface components {
         };
         /**
          * TermChecked
-         * @description A term in a draft: how often it is said, and between which counts the competing pages say it in a text of this length.
+         * @description A term in a draft: how often it occurs, and the range on competing pages for a text of this length.
          */
         TermChecked: {
             /** Least */
@@ -10848,7 +10847,7 @@ export interface components {
         };
         /**
          * TitleShown
-         * @description A title and snippet of the page as a captured SERP has them.
+         * @description The page's title and snippet in a captured SERP.
          */
         TitleShown: {
             /** Query */
@@ -11015,7 +11014,7 @@ export interface components {
         };
         /**
          * TopicEditInput
-         * @description `queries`: of a join one query of each topic, of an apart all that leave, else one of the topic.
+         * @description `queries`: to join topics, one query of each; to split, all queries that leave; otherwise one query of the topic.
          */
         TopicEditInput: {
             /**
@@ -11193,7 +11192,7 @@ export interface components {
         };
         /**
          * TrialInput
-         * @description A trial as planned. `subjects`: pages or rows; in a randomised test all of them, because half is drawn at random.
+         * @description A planned test. `subjects`: pages or rows; for a randomised test all of them, because half are drawn at random.
          */
         TrialInput: {
             /**
@@ -11246,7 +11245,7 @@ export interface components {
         };
         /**
          * TrialPlan
-         * @description What a trial could see at all, and what is in its way.
+         * @description The smallest effect that the test could detect, and what stands against the plan.
          */
         TrialPlan: {
             /**
@@ -11264,7 +11263,7 @@ export interface components {
         };
         /**
          * TrialShown
-         * @description `waiting`: why it is not to be judged yet; `worked`: what kept trials of its kind say together.
+         * @description `waiting`: why the test has no result yet; `worked`: the pooled results of concluded tests of its kind.
          */
         TrialShown: {
             /**
@@ -11541,8 +11540,8 @@ export interface components {
         };
         /**
          * Verdict
-         * @description The result of a trial, kept for good. Effects are logarithms of ratios, or places; `lots`: the effects of placing the
-         *     change on others, from the lowest.
+         * @description The result of a test, saved permanently. Effects are logarithms of ratios, or positions; `lots`: the placebo effects,
+         *     ascending.
          */
         Verdict: {
             /** Controls */
@@ -11579,7 +11578,7 @@ export interface components {
         };
         /**
          * ViewAsked
-         * @description The query string that every question has in common; its fields are those of the browser's address bar.
+         * @description The query parameters that all findings share. Their names are those of the browser's address bar.
          */
         ViewAsked: {
             /**
@@ -11791,7 +11790,7 @@ export interface components {
         };
         /**
          * VisibleShown
-         * @description `smallest`: the least effect that could be seen, as a logarithm of a ratio, or in positions; null: it cannot be known.
+         * @description `smallest`: the smallest detectable effect, as the logarithm of a ratio or in positions; null when unknown.
          */
         VisibleShown: {
             /**
@@ -11809,7 +11808,7 @@ export interface components {
         };
         /**
          * WeekCompared
-         * @description A week next to the same week a year before; null: not known. `days`: how many of its days have search facts.
+         * @description A week and the same week a year before; null: unknown. `days`: its days with search data.
          */
         WeekCompared: {
             /** Clicks */
@@ -11854,7 +11853,7 @@ export interface components {
         };
         /**
          * WindowAsked
-         * @description `sort`: a column of the rows; by default the order in which the finding gives them.
+         * @description `sort`: a column of the rows; by default the finding's own order.
          */
         WindowAsked: {
             /**

@@ -1,1 +1,1 @@
-"""What clicks a row should have, whether it differs by more than chance, and what a better rank would bring."""
+"""Expected clicks of a row, whether it differs by more than chance, and what a better rank would bring."""

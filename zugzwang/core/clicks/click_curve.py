@@ -1,20 +1,20 @@
 """The click curve: the CTR that this site usually earns at each position.
 
-Fitted on the facts of non-brand rows (a row is a page × query). How, and why so:
+Fitted on the facts of non-brand rows (a row is a page × query). The steps:
 
-1. A prior curve `a·p^-b`, fitted to the site and kept near `A_GUESS·p^-B_GUESS` where the site says little (a and b by
+1. A prior curve `a·p^-b`, fitted to the site and kept near `A_GUESS·p^-B_GUESS` where the site has little data (a and b by
    penalised Poisson likelihood).
-2. Each bin of positions says by what ratio its clicks differ from the prior's; the ratio is shrunk towards 1 by
+2. For each bin of positions, the ratio of its clicks to the prior's; shrunk towards 1 by
    `SHRINK_CLICKS` clicks. No bin spans 10 and 11: the step at the end of page one is real.
 3. Pool adjacent violators (weighted isotonic regression) makes the bins fall with position.
-4. Between bin centres the curve is straight in log–log; beyond the first and last centre it stays level.
+4. Between bin centres the curve is linear in log–log; beyond the first and last centre it is constant.
 
-A row must not hide itself, nor poor rows each other, so every row counts with weight 1 / (1 + E/r) – the inverse of its
-gamma–Poisson variance relative to chance alone, which no row can push beyond r effective clicks – and rows that lie in
-the outer `EXTREME_TAIL` of the scatter are left out of the next fit. Five rounds.
+A row must not mask itself, nor poor rows each other, so every row has weight 1 / (1 + E/r) – the inverse of its
+gamma–Poisson variance relative to chance alone, which limits every row to r effective clicks – and rows in the outer
+`EXTREME_TAIL` of the scatter are left out of the next fit. Five iterations.
 
-Facts enter by day, at the position of the day: a row that was at 4 for a month and at 30 for two counts at 4 and at 30, never
-of 17.
+Facts enter by day, at that day's position: a row that ranked 4 for a month and 30 for two counts at 4 and at 30, never at
+17.
 
 The curve falls steeply, so expected clicks are summed by day too: E = Σ n_d·μ(p_d).
 """
@@ -55,7 +55,7 @@ Basis = Literal["site", "prior", "own"]
 class ClickCurve:
     """μ(p) at `CENTRES` (`rates`, 0…1, falling) and the shape `r` of the scatter around it.
 
-    `basis` says where it comes from: `site` (the data), `prior` (too few data, near the guess), `own` (set by the analyst).
+    `basis`: where it comes from: `site` (fitted), `prior` (too little data, near the guess), `own` (set by the analyst).
     """
 
     rates: tuple[float, ...]
@@ -66,7 +66,7 @@ class ClickCurve:
     rows_left_out: int
 
     def __call__(self, positions: Floats) -> Floats:
-        """μ at each position (1…100; beyond is taken as the end), 0…1."""
+        """μ at each position (1…100; larger ones count as 100), 0…1."""
         return np.exp(np.interp(np.log(np.clip(positions, 1.0, LAST_POSITION)), _LOG_CENTRES, np.log(self.rates)))
 
     def points(self) -> list[dict[str, float]]:
@@ -80,24 +80,25 @@ def added_up(group: npt.NDArray[Any], values: Floats, groups: int) -> Floats:
 
 @dataclass(frozen=True)
 class _Cells:
-    """Facts added up by row and bin: what the rounds work on.
+    """Facts summed by row and bin, for the iterations.
 
-    `as_at_centre` are impressions weighted by what their positions are worth next to the bin's centre, after the slope of the
-    guess: 10 impressions at 1.4 count as 10·1.4^-1.1 at 1."""
+    `as_at_centre`: impressions weighted by the guessed curve relative to the bin's centre: 10 impressions at 1.4 count as
+    10·1.4^-1.1 at 1.
+    """
 
     clicks: Floats  # rows × bins
     as_at_centre: Floats  # rows × bins
     row_clicks: Counts
 
     def expected(self, curve: ClickCurve) -> Floats:
-        """E of each row."""
+        """Expected clicks of each row."""
         return np.asarray(self.as_at_centre @ np.array(curve.rates))
 
 
 def fit_click_curve(row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int) -> ClickCurve:
     """The site's click curve from daily facts of non-brand rows.
 
-    `row` (which of the `rows` rows, 0…rows-1), `position` (≥ 1), `clicks` and `impressions`: one value a fact.
+    `row` (its row's number, 0…rows-1), `position` (≥ 1), `clicks` and `impressions`: one value a fact. Returns the curve.
     """
     cells = _cells(row, position, clicks, impressions, rows)
     total = int(cells.row_clicks.sum())
@@ -127,7 +128,7 @@ def _cells(row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressi
 
 
 def refit_shape(curve: ClickCurve, clicks: Counts, expected: Floats) -> ClickCurve:
-    """The curve with the shape of the scatter of rows whose expected clicks come from several curves."""
+    """The curve with a shape refitted on rows whose expected clicks come from several curves."""
     telling = expected >= TELLING_CLICKS
     if np.count_nonzero(telling) < ENOUGH_ROWS:
         return curve
@@ -135,7 +136,7 @@ def refit_shape(curve: ClickCurve, clicks: Counts, expected: Floats) -> ClickCur
 
 
 def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
-    """Which rows lie in the outer tails of the scatter, either side."""
+    """Which rows lie in the outer tails of the scatter, on either side."""
     extreme = np.zeros(clicks.size, dtype=bool)
     # The tails are slow to compute and no row within one standard deviation lies in them.
     far = telling & (np.abs(clicks - expected) > np.sqrt(expected + expected**2 / shape))
@@ -146,16 +147,16 @@ def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArra
 
 
 def _trimmed_mean(shape: float) -> float:
-    """The mean of the site's factor (mean 1 in all) among the rows that are kept: what leaving out the tails takes away."""
+    """The mean of the site's factor (1 over all rows) among the remaining rows: the bias from leaving out the tails."""
     low, high = scipy.stats.gamma.ppf([EXTREME_TAIL, 1 - EXTREME_TAIL], shape)
     # ∫ x f(x) over an interval of a gamma with shape r is r times the probability under shape r + 1.
     return float(np.diff(scipy.stats.gamma.cdf([low, high], shape + 1))[0] / (1 - 2 * EXTREME_TAIL))
 
 
 def _fit_rates(cells: _Cells, row_weight: Floats, trim: float) -> tuple[float, ...]:
-    """The curve at the bin centres for given row weights: steps 1 to 3 of the module's text.
+    """The curve at the bin centres for given row weights: steps 1 to 3 of the module's docstring.
 
-    `trim`: the mean factor of the rows that carry weight, by which their clicks fall short of all rows'.
+    `trim`: the mean factor of the weighted rows, by which their clicks fall short of all rows'.
     """
     clicks, shown = row_weight @ cells.clicks / trim, row_weight @ cells.as_at_centre
     a, b = _fit_prior(clicks, shown)
@@ -168,7 +169,7 @@ def _fit_prior(clicks: Floats, shown: Floats) -> tuple[float, float]:
     """a and b of `a·p^-b` by penalised Poisson likelihood on the bins."""
 
     def cost(free: Floats) -> tuple[float, Floats]:
-        """The penalised likelihood, negative, and its gradient."""
+        """The penalised negative log-likelihood and its gradient."""
         log_rate = free[0] - free[1] * _LOG_CENTRES
         expected, off = shown * np.exp(log_rate), (free - guess) / _GUESS_SPREAD
         surplus = expected - clicks
@@ -181,16 +182,16 @@ def _fit_prior(clicks: Floats, shown: Floats) -> tuple[float, float]:
 
 
 def falling(values: Floats, weights: Floats) -> Floats:
-    """The closest falling sequence by weighted least squares (pool adjacent violators)."""
+    """The closest decreasing sequence by weighted least squares (pool adjacent violators)."""
     return np.asarray(scipy.optimize.isotonic_regression(values, weights=weights, increasing=False).x)
 
 
 def own_curve(points: Sequence[tuple[float, float]]) -> ClickCurve:
-    """A curve set by hand: (position, CTR 0…1) points, falling; log–log between them, level beyond."""
+    """A curve set by hand from (position, CTR 0…1) points, falling; log–log between them, constant beyond."""
     positions, rates = np.log([point[0] for point in points]), np.log([point[1] for point in points])
     return ClickCurve(tuple(np.exp(np.interp(_LOG_CENTRES, positions, rates))), SHAPE_GUESS, "own", 0, 0, 0)
 
 
 def expected_clicks(curve: ClickCurve, position: Floats, impressions: Counts) -> Floats:
-    """Expected clicks of each fact, n·μ(p): add them up by row for E."""
+    """Expected clicks of each fact, n·μ(p); their sum over a row is its E."""
     return curve(position) * impressions

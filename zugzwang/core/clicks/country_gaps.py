@@ -1,22 +1,22 @@
 """Country gaps: queries for which the site ranks worse in one country than in the others.
 
-Of each query and country both positions are stored in parallel week by week, weighted by impressions: there, and in all other
-countries together. Weeks in which one of them was not shown count for nothing. The mean difference d of n weeks, which scatter
-by s, is known by t = d / (s / √n') on n' − 1 degrees of freedom, one-sided. Positions wander, so a week resembles the one
-before it: n weeks count for n' = n · (1 − ρ) / (1 + ρ), at least 2 (Zwiers & von Storch 1995, from memory). ρ is how much a
-week's difference resembles the last one's: lag-one autocorrelation within pairs, pooled over all of them, with Kendall's
-correction for short series, (1 + 3ρ) / n (1954, from memory). False discovery is controlled over all pairs that had weeks
-enough. A gap smaller than two positions is none.
+For each query and country, two weekly series of position are compared, weighted by impressions: that country, and all other
+countries together. Weeks without impressions on either side are left out. The mean difference d of n weeks with standard
+deviation s is tested by t = d / (s / √n') on n' − 1 degrees of freedom, one-sided. Positions are autocorrelated, so n weeks
+count as n' = n · (1 − ρ) / (1 + ρ), at least 2 (Zwiers & von Storch 1995, from memory). ρ is the lag-one autocorrelation of
+the differences within pairs, pooled over all pairs, with Kendall's correction for short series, (1 + 3ρ) / n (1954, from
+memory). The false discovery rate is controlled over all pairs with enough weeks. Gaps below two positions are ignored.
 
-It tells where, not why: SERPs differ from country to country, and a page in another language may be the right answer. A query
-that moved for everyone in a week moves on both sides, and leaves no gap.
+The finding shows where, not why: SERPs differ between countries, and a page in another language may be the right answer. A
+query that moves everywhere in a week moves on both sides and leaves no gap.
 
-Worked: 13 weeks, 4 positions worse on average, scattered by 2, ρ = 0.3: n' = 7, t = 4 / (2 / √7) = 5.29 on 6 degrees, one
-chance in 1,080.
+Example: 13 weeks, 4 positions worse on average, standard deviation 2, ρ = 0.3: n' = 7, t = 4 / (2 / √7) = 5.29 on 6 degrees
+of freedom, one chance in 1,080.
 
-Claimed where nothing is (ten worlds of 400 pairs each for wander 0 to 0.9, scatter 1 and 3 positions, normal and heavy tails):
-0 of 80,000 pairs. A gap of 4 positions next to a scatter of 1 was found in 20 of 20 queries, with a wander of 0.5 in 7, of 0.7
-in none."""
+False positives (ten worlds of 400 pairs each, autocorrelation 0 to 0.9, standard deviation 1 and 3 positions, normal and
+heavy tails): 0 of 80,000 pairs. A gap of 4 positions with standard deviation 1 was found in 20 of 20 queries, with
+autocorrelation 0.5 in 7, with 0.7 in none.
+"""
 
 import numpy as np
 import polars as pl
@@ -31,11 +31,12 @@ SCATTER_LEAST = 0.1  # of places: positions that never move leave no scatter to 
 
 
 def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFrame, int]:
-    """The gaps, the most impressions first; and how many pairs of query and country were tested.
+    """The gaps, most impressions first, and the number of pairs of query and country tested.
 
-    `facts`: day, query, country (code), clicks, impressions, position. Gives query, country, clicks, impressions, position,
-    elsewhere (position), gap (places), weeks, share_shown (0…1), q_value, evidence; pairs with too few impressions on either
-    side are not tested."""
+    `facts`: day, query, country (code), clicks, impressions, position. Returns query, country, clicks, impressions,
+    position, elsewhere (position), gap (positions), weeks, share_shown (0…1), q_value, evidence. Pairs with too few
+    impressions on either side are not tested.
+    """
     known = facts.filter(pl.col("country") != NOT_REPORTED, pl.col("impressions") > 0)
     weighted = (pl.col("position") * pl.col("impressions")).sum().alias("weighted")
     weekly = known.group_by("query", "country", week=pl.col("day").dt.truncate("1w")).agg(
@@ -68,8 +69,7 @@ def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFram
 
 
 def resemblance(weekly: pl.DataFrame) -> float:
-    """How much a week's difference resembles that of the week before, 0…0.95, of all pairs together (query, country, week,
-    difference)."""
+    """The autocorrelation of weekly differences (query, country, week, difference), pooled over all pairs; 0…0.95."""
     pair = ["query", "country"]
     rows = weekly.sort(*pair, "week").with_columns(off=pl.col("difference") - pl.col("difference").mean().over(pair))
     rows = rows.with_columns(last=pl.col("off").shift(1).over(pair))
@@ -82,7 +82,7 @@ def resemblance(weekly: pl.DataFrame) -> float:
 
 
 def _by_chance(pairs: pl.DataFrame, resembling: float) -> Floats:
-    """The chance of so large a mean difference, 0…1."""
+    """The p-value of so large a mean difference, 0…1."""
     weeks = np.maximum(pairs["weeks"].to_numpy() * (1 - resembling) / (1 + resembling), 2.0)
     error = np.maximum(pairs["scatter"].to_numpy(), SCATTER_LEAST) / np.sqrt(weeks)
     return np.asarray(scipy.stats.t.sf(pairs["mean"].to_numpy() / error, weeks - 1))

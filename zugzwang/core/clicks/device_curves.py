@@ -1,7 +1,8 @@
-"""One click curve a device, where the data tell devices: a phone shows fewer results at once, and its positions earn otherwise.
+"""One click curve a device, where the data distinguish devices: a phone shows fewer results at once, so its CTR by position
+differs.
 
-Each device with data enough has a curve of its own (click_curve.py); the others share the curve of all devices together. A
-row's expected clicks are summed over its facts, each on the curve of its device: E = Σ n·μ_device(p).
+Each device with enough data has its own curve (click_curve.py); the others share the curve of all devices. A row's expected
+clicks are summed over its facts, each on its device's curve: E = Σ n·μ_device(p).
 """
 
 from collections.abc import Mapping
@@ -18,8 +19,9 @@ Devices = npt.NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class Curves:
-    """`together`: of all devices, with the shape of the site's scatter. `by_device`: of those with a curve of their own, by
-    their code in grains.DEVICES; empty where the data tell no devices."""
+    """`together`: the curve of all devices, with the site's scatter. `by_device`: the devices with their own curve, by code in
+    grains.DEVICES; empty where the data do not distinguish devices.
+    """
 
     together: ClickCurve
     by_device: Mapping[int, ClickCurve] = field(default_factory=dict)
@@ -38,8 +40,9 @@ class Curves:
         return found
 
     def earned_at(self, position: Floats, impressions: Counts, shown_on: Mapping[int, Counts]) -> Floats:
-        """The clicks that rows would earn at a position. `shown_on`: the part of their impressions on each device that has a
-        curve of its own."""
+        """The clicks that rows would get at a position. `shown_on`: the share of their impressions on each device with its own
+        curve.
+        """
         rest = impressions.astype(np.float64)
         earned = np.zeros(position.size)
         for code, shown in shown_on.items():
@@ -51,7 +54,8 @@ class Curves:
 def fit_curves(
     row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int, device: Devices | None = None
 ) -> Curves:
-    """The site's curves from daily facts of non-brand rows; arguments as of fit_click_curve, `device` one code a fact."""
+    """The site's curves from daily facts of non-brand rows; arguments as for fit_click_curve, plus `device`, one code a
+    fact."""
     together = fit_click_curve(row, position, clicks, impressions, rows)
     if device is None:
         return Curves(together)

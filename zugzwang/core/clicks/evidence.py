@@ -36,11 +36,10 @@ def fit_shape(
 ) -> float:
     """The maximum likelihood shape `r` of gamma–Poisson counts with known means.
 
-    `clicks` and `expected` (both of length n, expected > 0) → r, kept within `SHAPE_BOUNDS`: at the upper bound the counts
-    scatter no more than coin tosses do. `within`: the lowest and highest count that each row was kept for, where rows beyond
-    them were left out; the likelihood is then that of the truncated distribution. Without it, leaving out the extremes
-    would make the scatter look smaller than it is, and each refit smaller still. `near`: r is looked for within a factor of
-    `NEAR` around it.
+    `clicks` and `expected` (both of length n, expected > 0). Returns r within `SHAPE_BOUNDS`; at the upper bound the counts
+    scatter as plain Poisson. `within`: the lowest and highest count for which each row was included, where extreme rows
+    were left out; the likelihood is then that of the truncated distribution. Otherwise leaving out extremes would make the
+    scatter look too small, and smaller with each refit. `near`: r is searched within a factor of `NEAR` around it.
     """
     values, times = np.unique(clicks, return_counts=True)
     total = float(clicks.size)
@@ -67,8 +66,9 @@ def fit_shape(
 
 
 def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
-    """The shape of the scatter, from the rows that are not extreme under the one before (`shape`), so rows in which something
-    is wrong do not widen it; `shape` itself where too few are left."""
+    """The shape of the scatter from the rows that are not extreme under the previous `shape`, so rows with a problem do not
+    widen it; `shape` itself where too few rows are left.
+    """
     if clicks.size > SCATTER_ROWS:
         # Beyond a few times the shape a larger expectation hardly tells more of it. So of all rows that tell enough some are
         # taken evenly: the very largest are where something is wrong most often.
@@ -106,7 +106,7 @@ def false_discovery(p_values: Floats) -> Floats:
 
 
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
-    """firm (q ≤ 0.01), likely (q ≤ 0.10), too little data (the rest)."""
+    """Evidence grades: firm (q ≤ 0.01), likely (q ≤ 0.10), else too little data."""
     return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")
 
 
@@ -122,12 +122,13 @@ def wilson_interval(clicks: Counts, impressions: Counts) -> tuple[Floats, Floats
 
 
 def usual_range(expected: Floats, shape: Floats) -> tuple[Counts, Counts]:
-    """The clicks that 8 of 10 rows with these expected clicks and shapes get: the 10 % and 90 % points, whole clicks."""
+    """The range of clicks that 8 of 10 rows with these expected clicks and shapes get: the 10 % and 90 % points, whole
+    clicks."""
     return central_range(expected, shape, USUAL_SHARE)
 
 
 def central_range(expected: Floats, shape: float | Floats, share: float) -> tuple[Counts, Counts]:
-    """The whole clicks between which the middle `share` (0…1) of gamma–Poisson rows lie."""
+    """The range of whole clicks that holds the middle `share` (0…1) of gamma–Poisson rows."""
     tail = (1 - share) / 2
     chance = shape / (shape + expected)
     low, high = scipy.stats.nbinom.ppf(tail, shape, chance), scipy.stats.nbinom.ppf(1 - tail, shape, chance)
@@ -135,11 +136,11 @@ def central_range(expected: Floats, shape: float | Floats, share: float) -> tupl
 
 
 def low_point(expected: Floats, shape: float | Floats) -> Counts:
-    """The 10 % point alone: what nine of ten such rows get at least, whole clicks."""
+    """The 10 % point: what nine of ten such rows get at least, whole clicks."""
     return np.asarray(scipy.stats.nbinom.ppf((1 - USUAL_SHARE) / 2, shape, shape / (shape + expected))).astype(np.int64)
 
 
 def usual_factors(shape: Floats) -> tuple[Floats, Floats]:
-    """The factors between which 8 of 10 rows with these shapes are around the curve (the band drawn about it)."""
+    """The range of factors around the curve for 8 of 10 rows with these shapes (the band drawn around it)."""
     tail = (1 - USUAL_SHARE) / 2
     return scipy.stats.gamma.ppf(tail, shape) / shape, scipy.stats.gamma.ppf(1 - tail, shape) / shape

@@ -1,10 +1,10 @@
-"""Headroom: the clicks that a better rank would bring, if the row got there. It is what the columns call potential.
+"""Headroom: the clicks that a better rank would add. Columns call it potential.
 
 headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
-click strength s = (k + r) / (E + r) (its gamma posterior mean), below the curve as above it: a result that is clicked half as
-often as others at 8 is so at 3 too. What a better title would bring is its shortfall and is not counted again here.
+click strength s = (k + r) / (E + r) (its gamma posterior mean), below as well as above the curve: a result that gets half
+the usual clicks at 8 will at 3 too. What a better title would add is the row's shortfall and is not counted again here.
 
-Worked: n = 1,000 at position 5, μ(5) = 0.06, μ(3) = 0.11, k = 60 = E: s = 1, headroom to third = 110 − 60 = 50 clicks.
+Example: n = 1,000 at position 5, μ(5) = 0.06, μ(3) = 0.11, k = 60 = E: s = 1, headroom to third = 110 − 60 = 50 clicks.
 """
 
 from collections.abc import Mapping
@@ -23,11 +23,11 @@ CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a 
 
 
 def target_position(position: Floats, target: Target, within_strength: Floats | None = None) -> Floats:
-    """The position to reach for; never worse than the one kept. `within_strength`: what each row's page can reach by the sites
-    that link to it (core.results.above), NaN where that is not known: such a row has no target then.
+    """The position to aim for, never worse than the current one. `within_strength`: the best position that the page's
+    referring domains allow (core.results.above), NaN where unknown: such a row has no target then.
 
-    The next band up: 11–20 → 10, 4–10 → 3, by the rounded position. A row at 2 or 3 has a target only where one asks for it:
-    from 2 to 1 the curve is steep, little known and seldom to be had. Nor has one beyond 20.
+    The next band up: 11–20 → 10, 4–10 → 3, by rounded position. A row at 2 or 3 has a target only on request: the curve
+    from 2 to 1 is steep and poorly known, and first place is rarely attainable. Rows beyond 20 have none.
     """
     if target == "next-band":
         place = np.rint(position)
@@ -43,17 +43,17 @@ def target_position(position: Floats, target: Target, within_strength: Floats | 
 
 
 def click_strength(clicks: Counts, expected: Floats, shape: Floats) -> Floats:
-    """How much better than the curve a row is clicked, shrunk towards 1; never more than the best tenth of the site's rows."""
+    """How much better or worse than the curve a row is clicked, shrunk towards 1; capped at the site's best tenth of rows."""
     return np.minimum((clicks + shape) / (expected + shape), usual_factors(shape)[1])
 
 
 def demand(impressions: Counts, position: Floats, searches: Floats | None) -> Floats:
-    """How often a row could have been shown, n or more: beyond page one few see a result, and its impressions undercount the
-    demand; there the searches of the period count where they are known (`searches`: one a row, NaN where not) and are more, up
-    to SEARCHES_MOST times the impressions: what a site measured itself outranks what others estimate.
+    """The possible impressions, n or more: beyond page one few people see a result, and its impressions understate the demand.
+    There the period's search volume counts where it is known (`searches`: one a row, NaN where not) and larger, up to
+    SEARCHES_MOST times the impressions: measurements of the site outrank others' estimates.
 
-    Worked: 90 impressions at 14 of a query searched 100 times a month, over 3 months: 300; searched 400 times: 450, not 1,200;
-    at position 7: 90.
+    Example: 90 impressions at 14 of a query searched 100 times a month, over 3 months: 300; searched 400 times: 450, not
+    1,200; at position 7: 90.
     """
     shown = impressions.astype(np.float64)
     if searches is None:
@@ -70,18 +70,19 @@ def at_target(
     target: Floats,
     shown_on: Mapping[int, Counts] | None = None,
 ) -> Floats:
-    """The clicks that each row would have at its target (a position each) from the impressions it has, n·μ(t)·s. `shown_on`:
-    see Curves.earned_at."""
+    """The clicks that each row would get at its target position from its current impressions, n·μ(t)·s. `shown_on`: see
+    Curves.earned_at.
+    """
     earned = curves.earned_at(target, impressions, shown_on or {})
     return np.asarray(earned * click_strength(clicks, expected, shape))
 
 
 def headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> tuple[Floats, Floats]:
-    """Clicks over the period that a target position would bring, and the chance that it would bring none.
+    """The clicks over the period that a target position would add, and the probability that it adds none.
 
-    `there`: see at_target and demand. The chance is the gamma–Poisson posterior predictive P(clicks at the target ≤ max(k, E)),
-    with mean `there` and the shape of `sureness`. It is the p-value of the striking-distance lens, there of the row's own
-    impressions alone.
+    `there`: see at_target and demand. The probability is the gamma–Poisson posterior predictive P(clicks at the target ≤
+    max(k, E)), with mean `there` and the shape of `sureness`. It is the p-value of striking-distance, where it uses the
+    row's own impressions only.
     """
     now = np.maximum(clicks, expected)
     no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), sureness(clicks, shape))
@@ -89,17 +90,18 @@ def headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> 
 
 
 def sureness(clicks: Counts, shape: Floats) -> Floats:
-    """The shape of what a row would get at its target: k + r for what its own clicks leave uncertain, less for a curve that is
-    itself known to some 10 %. Squared coefficients of variation add up: 1/(k + r) + 0.1²."""
+    """The shape of the prediction at the target: k + r for the uncertainty of the row's own clicks, reduced because the curve
+    itself is known to about 10 %. Squared coefficients of variation add up: 1/(k + r) + 0.1².
+    """
     return 1.0 / (1.0 / (clicks + shape) + CURVE_UNSURE**2)
 
 
 def cautious_headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> Floats:
-    """The headroom that nine of ten such rows would have at least: the 10 % point of the posterior predictive clicks at the
-    target, less those of now; 0 where the row's own clicks say too little.
+    """A cautious headroom, reached by nine of ten such rows: the 10 % point of the posterior predictive clicks at the target,
+    minus the current clicks; 0 where the row has too few clicks of its own.
 
-    Worked: 60 clicks, 110 expected there, r = 6: shape 1/(1/66 + 0.01) = 39.8, 10 % point of the
-    gamma–Poisson 85: 85 − 60 = 25 clicks.
+    Example: 60 clicks, 110 expected at the target, r = 6: shape 1/(1/66 + 0.01) = 39.8, 10 % point of the gamma–Poisson 85:
+    85 − 60 = 25 clicks.
     """
     low = low_point(np.maximum(there, 1e-12), sureness(clicks, shape))
     return np.maximum(low - np.maximum(clicks, expected), 0.0)

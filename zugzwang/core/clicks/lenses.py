@@ -1,13 +1,13 @@
-"""The lenses: which page × query rows each one shows, with expectation, evidence and the opportunity of them.
+"""The page × query rows of each finding, with expected clicks, evidence and opportunity.
 
 - low-ctr: rows with fewer clicks than their positions explain. Evidence: lower tail of the site's scatter (scatter.py).
-- striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the chance that the target
-  position would bring no gain.
-- outperformers: rows with more clicks than their positions explain and not yet first. Evidence: upper tail.
-- query-page-mismatch: rows of striking distance whose page covers the query loosely or not at all (fit.py); evidence as there.
+- striking-distance: rows at positions 4 to 20 (common practice, no source). Evidence: the probability that the target position
+  would add nothing.
+- outperformers: rows with more clicks than their positions explain that do not rank first yet. Evidence: upper tail.
+- query-page-mismatch: striking-distance rows whose page covers the query loosely or not at all (fit.py); evidence likewise.
 
-All look at rows with at least `min_impressions`. The false discovery rate is controlled over all rows that a lens tests,
-before any filter on what is shown: looking at fewer rows makes none of them surer.
+All require `min_impressions`. The false discovery rate is controlled over all rows that a finding tests, before any filter:
+listing fewer rows makes none of them more certain.
 """
 
 from collections.abc import Mapping
@@ -44,12 +44,12 @@ CHOSEN_BETWEEN = (0.8, 1.25)
 
 @dataclass(frozen=True)
 class Appraisal:
-    """All rows of a period next to the site's curves.
+    """All rows of a period with the site's curves.
 
-    `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded, and for each device with a curve of its
-    own `shown_<code>` and `expected_<code>`, impressions and expected clicks there. `curves`: fitted without brand. `scatter`:
-    how rows lie around them. `chosen`: how many times the usual clicks facts with one or two impressions have, where that tells
-    that rows were chosen by their clicks (`chosen_by_clicks`); None where nothing does.
+    `rows`: page, query, clicks, impressions, position, ctr, expected_clicks, branded, and for each device with its own
+    curve `shown_<code>` and `expected_<code>`, impressions and expected clicks there. `curves`: fitted without brand
+    queries. `scatter`: how rows scatter around them. `chosen`: the ratio of clicks to expected clicks on facts with one or
+    two impressions, where it shows that rows were selected by clicks (`chosen_by_clicks`); otherwise None.
     """
 
     rows: pl.DataFrame
@@ -63,10 +63,11 @@ class Appraisal:
 
 
 def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = None) -> Appraisal:
-    """Add daily facts up to rows and set the site's click curves next to them.
+    """Sum daily facts to rows and fit the site's click curves to them.
 
-    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: to be used in
-    place of those that the facts tell. Facts without impressions say nothing of position and are skipped."""
+    `facts`: see core.facts, sorted or not, with or without `device`. `branded`: ids of branded queries. `curves`: used
+    instead of fitted ones. Facts without impressions have no position and are skipped.
+    """
     daily = facts.filter(pl.col("impressions") > 0).with_columns(key=pair_key())
     rows = daily.group_by("key", maintain_order=True).agg(*sums())
     numbers = rows.select("key", row=pl.int_range(pl.len(), dtype=pl.UInt32))
@@ -101,11 +102,12 @@ def _scatter_of(rows: pl.DataFrame) -> Scatter:
 
 
 def chosen_by_clicks(position: Floats, clicks: Counts, shown: Counts, curves: Curves) -> float | None:
-    """How many times the usual clicks facts with one or two impressions have; None where they have about as many as usual.
+    """The ratio of clicks to expected clicks on facts with one or two impressions; None where it is near 1.
 
-    A file that holds only what was clicked looks whole and makes the curve too high: its facts that were hardly shown have far
-    more clicks than the curve says there (measured: 1.8 to 2.5 times, on whole files 1.01). Reported from a quarter more or a
-    fifth less on, beyond three standard deviations of chance."""
+    A file that contains only rows with clicks looks complete and makes the curve too high: its facts with few impressions
+    have far more clicks than the curve says (measured: 1.8 to 2.5 times, on complete files 1.01). Reported from 25 % above
+    or 20 % below on, beyond three standard deviations.
+    """
     few = shown <= FEW_SHOWN
     expected = float(curves.expected(position[few], shown[few], None).sum())
     seen = float(clicks[few].sum())
@@ -116,14 +118,14 @@ def chosen_by_clicks(position: Floats, clicks: Counts, shown: Counts, curves: Cu
 
 
 def appraise_pages(totals: pl.DataFrame, named: Appraisal) -> Appraisal:
-    """Pages with all their queries, named or not, next to the curves of the rows that are named; `query` is 0 in them.
+    """Pages with all their queries, named or anonymised, on the curves of the named rows; their `query` is 0.
 
-    `totals`: facts by page. A page's branded rows are taken off its totals. Its expectation is that of its named rows, and for
-    the rest – queries that search engines withhold – what its own position would bring:
+    `totals`: facts by page. A page's branded rows are subtracted from its totals. Its expected clicks are those of its
+    named rows, plus for anonymised queries what the page's own position would bring:
 
       E = Σ E_row + max(0, N − Σ n_row) · μ(P)
 
-    Worked: shown 1,000 times at 5.0 where μ = 0.06; of these 600 in named rows with E = 30: 30 + 400 · 0.06 = 54.
+    Example: 1,000 impressions at 5.0 where μ = 0.06, of which 600 in named rows with E = 30: 30 + 400 · 0.06 = 54.
     """
     rest = (pl.col("impressions") - pl.col("impressions_named")).clip(0)
     places = (pl.col("position") * pl.col("impressions")).sum().alias("places")
@@ -179,10 +181,11 @@ def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | N
 
 @dataclass(frozen=True)
 class Context:
-    """What a lens may know next to the rows. `branded`: None for all rows, else whether branded ones are looked at. `searches`:
-    query, searches (of the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor (what is
-    above on its SERP leaves of the clicks, 0…1; core.results.block_costs). `within_strength`: query, place (what is within
-    reach of its page's referring domains; core.results.above)."""
+    """Other data about rows. `branded`: None for all rows, otherwise only branded or only other ones. `searches`: query,
+    searches (in the whole period). `fits`: page, query, fit, lacking, fit_known_by. `above`: query, factor (the share of
+    clicks that SERP features leave, 0…1; core.results.block_costs). `within_strength`: query, place (the best position
+    within reach of the page's referring domains; core.results.above).
+    """
 
     branded: bool | None = False
     searches: pl.DataFrame | None = None
@@ -194,15 +197,16 @@ class Context:
 def look(
     appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """The rows of a lens, most of what it is about first: lost of low-ctr, potential of the others.
+    """The rows of a finding, largest effect first: lost clicks for low-ctr, potential for the others.
 
-    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features (with
-    what is above it on its SERP), explained (whether that explains how little it is clicked), shortfall (negative above the
-    curve), taken (what of it the blocks above take), lost (what the row should have where it is: the rest), potential (what its
-    target position would bring) and opportunity, the sum of these two (all clicks over the period), lost_cautious and
-    potential_cautious (what is left of them with the site's usual scatter against the row), q_value (0…1), evidence (firm,
-    likely, too little data), by_volume (whether search volumes raised the potential); of query-page-mismatch also fit, lacking,
-    fit_known_by."""
+    Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features
+    (given its SERP features), explained (whether these explain the low CTR), shortfall (negative above the curve), taken
+    (the part that SERP features explain), lost (the rest: clicks lost at the current position), potential (clicks that the
+    target position would add), opportunity (the sum of both; all clicks over the period), lost_cautious and
+    potential_cautious (their lower bounds under the site's usual scatter), q_value (0…1), evidence (firm, likely, too
+    little data), by_volume (whether search volumes raised the potential); for query-page-mismatch also fit, lacking,
+    fit_known_by.
+    """
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
@@ -226,7 +230,7 @@ def look(
 
 
 def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context: Context) -> pl.DataFrame:
-    """The rows over which a lens controls false discovery."""
+    """The rows over which a finding controls false discovery."""
     tested = appraisal.rows.filter(pl.col("impressions") >= min_impressions)
     if context.branded is not None:
         tested = tested.filter(pl.col("branded") == context.branded)
@@ -236,8 +240,9 @@ def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context:
 
 
 def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
-    """How likely low click-through would notice a row at a quarter of its usual clicks, or outperformers one at four times as
-    many, 0…1: the mean over the rows tested, were it the only one. "None found" means little where this is small."""
+    """The power of low-ctr for a row with a quarter of its usual clicks, or of outperformers for one with four times as many;
+    0…1, the mean over the tested rows, each as the only one. "None found" means little where this is small.
+    """
     if tested.is_empty() or appraisal.chosen:
         return 0.0
     some = tested.gather_every(max(tested.height // POWER_ROWS, 1))
@@ -257,8 +262,7 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
 
 
 def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The columns of `look`, for rows with q_value, potential and what they would have at their target (there). `above`: see
-    Context."""
+    """The columns of `look`, for rows with q_value, potential and clicks at their target (there). `above`: see Context."""
     clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
     shortfall = pl.col("expected_clicks") - pl.col("clicks")
@@ -294,8 +298,9 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | 
 def stakes(
     appraisal: Appraisal, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """All tested rows of the site with both levers: the columns of `look` – `q_value` and `evidence` are those of low-ctr –
-    and `rank_evidence`, how sure it is that the target would bring a gain."""
+    """All tested rows of the site with both levers: the columns of `look`, with `q_value` and `evidence` of low-ctr, and
+    `rank_evidence`, how certain the gain at the target is.
+    """
     tested = tested_rows(appraisal, "low-ctr", min_impressions, context or Context())
     clicks, expected, position = (tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
     shape = appraisal.scatter.shape(position)
@@ -312,7 +317,7 @@ def stakes(
 
 
 def _q_values(appraisal: Appraisal, p_values: Floats) -> pl.Series:
-    """The false discovery rates; of rows that were chosen by their clicks nothing can be claimed, so all are 1."""
+    """The false discovery rates; all 1 for rows selected by clicks, about which nothing can be claimed."""
     return pl.Series("q_value", np.ones(p_values.size) if appraisal.chosen else false_discovery(p_values))
 
 
@@ -323,8 +328,9 @@ def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
 
 
 def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, context: Context) -> tuple[Floats, Floats]:
-    """What each row would have at its target, D·μ(t)·s, with the demand by search volumes and by its own impressions alone.
-    Volumes are others' estimates: they may raise a forecast, never how sure it is."""
+    """The clicks of each row at its target, D·μ(t)·s, with demand by search volume and by its own impressions only. Volumes
+    are others' estimates: they may raise a forecast, never its certainty.
+    """
     curves = appraisal.curves
     clicks, shown, position, expected = (
         tested[name].to_numpy() for name in ("clicks", "impressions", "position", "expected_clicks")
@@ -340,7 +346,7 @@ def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, conte
 
 
 def _of_queries(tested: pl.DataFrame, known: pl.DataFrame | None, name: str) -> Floats | None:
-    """What is known of each row's query, NaN where nothing is; None where it is known of none."""
+    """The value known for each row's query, NaN where there is none; None where no query has one."""
     if known is None:
         return None
     rows = tested.select("query").join(known.select("query", name), on="query", how="left", maintain_order="left")[name]

@@ -1,16 +1,16 @@
-"""How rows of a site scatter around its curve, and how unusual a row's clicks are for that: Poisson–lognormal, by position.
+"""How a site's rows scatter around its curve, and how unusual a row's clicks are: Poisson–lognormal, by position.
 
-Clicks K given expected clicks E are Poisson with mean E · exp(m + s·Z), Z standard normal (Bulmer 1974, Biometrics 30:101–110).
-The width s and the middle m come from the middle half of the rows alone (after Efron 2004, JASA 99:96–104, who takes the null
-from the centre of what was observed): with them, half of the rows lie between the quarters, as many below as above. So rows in
-which something is wrong – or remarkable – do not widen what they are compared with. Three bands of position have a width of
-their own, for scatter often grows with position.
+Clicks K given expected clicks E are Poisson with mean E · exp(m + s·Z), Z standard normal (Bulmer 1974, Biometrics
+30:101–110). The scale s and location m come from the middle half of the rows only (after Efron 2004, JASA 99:96–104, who
+estimates the null from the centre of the observations): under them, half of the rows lie between the quartiles, as many
+below as above. So rows with a problem, or an exceptional success, do not widen what they are compared with. Three bands of
+position each have their own scale, because scatter often grows with position.
 
-A site with few rows does not know its scatter: the width is shrunk towards a usual one (coefficient of variation 0.35), and
-what is not known widens it, as if `USUAL_ROWS` rows had shown that. (Usual width and bands: common practice, no source.)
+A site with few rows cannot estimate its scatter: the scale is shrunk towards a usual one (coefficient of variation 0.35)
+and widened for the uncertainty, as if `USUAL_ROWS` rows had shown it. (Usual scale and bands: common practice, no source.)
 
-Worked: with E = 100, m = 0, s = 0.35, ten clicks lie ln(0.1) / 0.35 = −6.6 widths from the middle; P(K ≤ 10) < 1e-9. With
-s = 0.8 they lie 2.9 widths below it: P about 0.002.
+Example: with E = 100, m = 0, s = 0.35, ten clicks lie ln(0.1) / 0.35 = −6.6 standard deviations from the middle; P(K ≤ 10)
+< 1e-9. With s = 0.8 they lie 2.9 below it: P about 0.002.
 """
 
 from dataclasses import dataclass
@@ -39,13 +39,13 @@ _NODES, _WEIGHTS = _NODES[_WEIGHTS > 1e-10], _WEIGHTS[_WEIGHTS > 1e-10]  # the o
 
 @dataclass(frozen=True)
 class Scatter:
-    """The middle and the width of each band of position."""
+    """The location and scale of each band of position."""
 
     middle: tuple[float, ...] = (0.0, 0.0, 0.0)
     width: tuple[float, ...] = (USUAL_WIDTH, USUAL_WIDTH, USUAL_WIDTH)
 
     def lower(self, clicks: Counts, expected: Floats, position: Floats) -> Floats:
-        """P(K ≤ clicks), 0…1; all of one length."""
+        """P(K ≤ clicks), 0…1; all arrays of the same length."""
         middle, width = self._at(position)
         return tail(clicks, expected, middle, LOWER_WIDER * width)
 
@@ -55,7 +55,7 @@ class Scatter:
         return np.where(clicks > 0, tail(clicks - 1, expected, middle, width, upper=True), 1.0)
 
     def shape(self, position: Floats) -> Floats:
-        """The gamma shape with the same coefficient of variation, 1/(exp(s²) − 1): how far a row's own clicks speak for it."""
+        """The gamma shape with the same coefficient of variation, 1/(exp(s²) − 1): how much weight a row's own clicks get."""
         return np.asarray(1.0 / np.expm1(self._at(position)[1] ** 2))
 
     def _at(self, position: Floats) -> tuple[Floats, Floats]:
@@ -76,7 +76,7 @@ def tail(clicks: Counts, expected: Floats, middle: Floats, width: Floats, upper:
 
 
 def scatter_of(clicks: Counts, expected: Floats, position: Floats) -> Scatter:
-    """The scatter of a site, from its rows that tell enough."""
+    """The scatter of a site, from its rows with enough expected clicks."""
     band = np.digitize(position, BANDS)
     telling = expected >= TELLS
     # A band without rows enough borrows what the whole site shows.
@@ -89,7 +89,7 @@ def scatter_of(clicks: Counts, expected: Floats, position: Floats) -> Scatter:
 
 
 def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: float) -> tuple[float, float]:
-    """Middle and width with which half of the rows lie in the middle half, shrunk towards what is usual."""
+    """Location and scale that put half of the rows in the middle half, shrunk towards the usual scale."""
     if clicks.size == 0:
         return usual_middle, float(np.hypot(usual_width, UNKNOWN_WIDTH))
     rows = float(clicks.size)
@@ -113,7 +113,7 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
 
 
 def _mid_place(clicks: Counts, expected: Floats, middle: float, width: float) -> npt.NDArray[np.float64]:
-    """P(K < k) + P(K = k) / 2 of each row: even over 0…1 where middle and width are right."""
+    """P(K < k) + P(K = k) / 2 of each row: uniform over 0…1 where location and scale are right."""
     at = np.full(clicks.shape, middle), np.full(clicks.shape, width)
     means = expected * np.exp(middle + width * _NODES[:, None])
     here = _WEIGHTS @ np.exp(clicks * np.log(means) - means - scipy.special.gammaln(clicks + 1.0))

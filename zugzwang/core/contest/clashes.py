@@ -1,34 +1,36 @@
-"""Clashes (cannibalisation): several pages of the site answer one query and take turns, or share what one could win.
+"""Clashes (cannibalisation): several pages of a site compete for one query.
 
-A contender for a query is a page with at least 10 % of the query's impressions, shown on at least 3 days. Of a query with two
-contenders or more:
+A contender for a query is a page with at least 10 % of its impressions, on at least 3 days. For queries with two or more
+contenders:
 
 - shares sᵢ of impressions; effective contenders = 1 / Σ sᵢ², the inverse of the Herfindahl–Hirschman index (Horizontal Merger
   Guidelines, US DOJ & FTC 2010, section 5.3: shares 30, 30, 20, 20 have an index of 2,600, which is 3.8 of equal size);
 - hand-offs: how often the best-placed page of the day changes, per 100 days on which the query was shown;
-- overlap: the share of those days on which two contenders or more were shown; gaps: days in between with none;
-- loss: the clicks that the query would have had at the position its best contender holds when it is settled (the lower quartile
-  of the day's best position), less those that it had, not below 0. A search that shows two pages is one search: the demand of
-  a day is the impressions of its with most impressions contender.
+- overlap: the share of those days on which two or more contenders were shown; gaps: days in between without any;
+- loss: the clicks that the query would have had at its settled best position (the lower quartile of the day's best
+  position), minus its actual clicks, not below 0. A search that shows two pages is one search: a day's demand is the
+  impressions of the contender that has the most.
 
-Two pages that are close together on the same day swap places by chance alone; so hand-offs make a relay only where there is
-little overlap. Kinds, with the bounds that we chose (no source):
+Two pages with similar positions on the same day swap ranks by chance alone, so hand-offs make a relay only with little
+overlap. Kinds, with bounds of our own choice (no source):
 
   double      shown together, both on page one, one of them steadily in the top three: a strength
-  relay       they take turns: hand-offs at least 5 in 100 days (and 3 in all), overlap below a half
+  relay       they alternate: at least 5 hand-offs in 100 days (and 3 in all), overlap below a half
   split       shown together, none in the top three, the second with at least half of the first's share
-  understudy  the page shown most is not the one about the query (a listing, or a mismatch), while another fits
+  understudy  the page with the most impressions does not fit the query (a listing, or a mismatch), while another does
 
-A query whose contenders fit none of these is no clash: a page with a weaker companion, or one that took another's place once.
+A query whose contenders fit none of these is not a clash: a page with a weaker companion, or one that replaced another
+once.
 
-Pages compete only for the same people. Where facts tell devices or countries, the two with most impressions contenders are
-compared with each other in each of them: Σ min(c₁, c₂) over their shares there, 1 where both are shown to the same people, 0
-where one is for phones and one for desktops, or each for a country of its own. Below `SAME_PEOPLE` it is no clash. A relay or
-split must still go on: in the last three weeks (of a short period its last half) a second contender is shown on three days or
-more; else one page has replaced the other for good.
+Pages compete only for the same people. Where the data have devices or countries, the two contenders with the most
+impressions are compared by their shares in each: Σ min(c₁, c₂), 1 where both are shown to the same people, 0 where one is
+for phones and one for desktops, or each for its own country. Below `SAME_PEOPLE` it is not a clash. A relay or split must
+still go on: in the last three weeks (in a short period its last half) a second contender appears on three or more days;
+otherwise one page has replaced the other.
 
-The totals of a span have no days, so turns and overlap are unknown. There a contender needs its share alone, every clash is too
-little data, and none is a double: that would claim that both pages were shown at once."""
+Totals of a span have no days, so hand-offs and overlap are unknown. There a contender needs only its share, every clash is
+graded "too little data", and none is a double: that would claim that both pages were shown at once.
+"""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -57,11 +59,12 @@ LATELY_SHOWN = 3  # days
 
 @dataclass(frozen=True)
 class Clashes:
-    """`queries`: one row a clash – query, kind, contenders (count), effective_contenders, hand_offs, overlap, gaps (days),
-    days, clicks, impressions, best_position, spread (of the day's best position, interquartile), loss (clicks of the period),
-    loss_cautious (what lies below the clicks that nine of ten would have at least), q_value, evidence; the largest loss first.
-    `contenders`: query, page, share, clicks, impressions, position, days, subject (whether the query is the page's own; null
-    where nothing is known)."""
+    """`queries`: one row a clash: query, kind, contenders (count), effective_contenders, hand_offs, overlap, gaps (days),
+    days, clicks, impressions, best_position, spread (of the day's best position, interquartile), loss (clicks of the
+    period), loss_cautious (a lower bound, reached by nine of ten), q_value, evidence; largest loss first. `contenders`:
+    query, page, share, clicks, impressions, position, days, subject (whether the page is about the query; null where
+    unknown).
+    """
 
     queries: pl.DataFrame
     contenders: pl.DataFrame
@@ -70,12 +73,12 @@ class Clashes:
 def contenders_of(
     facts: pl.DataFrame, min_impressions: int, rows: pl.DataFrame | None = None, by_day: bool = True
 ) -> pl.DataFrame:
-    """The contenders of the queries that have two or more: query, page, share, clicks, impressions, position, days; most
+    """The contenders of queries that have two or more: query, page, share, clicks, impressions, position, days; most
     impressions first within each query.
 
-    `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the period.
-    `rows`: the facts added up by page and query, where that is done already. `by_day`: whether the facts have days; the totals
-    of a span have one row a page and query, which counts for all of its days.
+    `facts`: non-brand facts (day, page, query, clicks, impressions, position). `min_impressions`: of a query over the
+    period. `rows`: the facts already summed by page and query, if available. `by_day`: whether the facts have days; totals
+    of a span have one row for each page and query, which counts for all of its days.
     """
     if rows is None:
         rows = add_up(facts, ["query", "page"])
@@ -92,8 +95,9 @@ def contenders_of(
 
 
 def subject() -> pl.Expr:
-    """Whether a query is a page's own subject, from `listing` and `fit`: not where the page is a listing or says other things;
-    where it covers the query closely; else not known."""
+    """Whether a page is about a query, from `listing` and `fit`: False for a listing or a mismatch; True where it covers the
+    query closely; otherwise null.
+    """
     elsewhere = pl.col("listing") | (pl.col("fit") == "off")
     return pl.when(elsewhere).then(False).when(pl.col("fit") == "close").then(True)
 
@@ -101,9 +105,10 @@ def subject() -> pl.Expr:
 def find_clashes(
     facts: pl.DataFrame, contenders: pl.DataFrame, curve: ClickCurve, people: pl.DataFrame | None = None, by_day: bool = True
 ) -> Clashes:
-    """The clashes among contenders (see contenders_of). They may have a column `subject` – True: the query is the page's
-    subject, False: the page is a listing or says something else, null: not known. `people`: page, query, device, country,
-    impressions, where facts tell those. `by_day`: see contenders_of."""
+    """The clashes among contenders (see contenders_of). They may have a column `subject`: True where the page is about the
+    query, False for a listing or a mismatch, null where unknown. `people`: page, query, device, country, impressions, where
+    facts have those. `by_day`: see contenders_of.
+    """
     if people is not None:
         contenders = _before_the_same_people(contenders, people)
     if "subject" not in contenders.columns:
@@ -124,7 +129,7 @@ def find_clashes(
 
 
 def _before_the_same_people(contenders: pl.DataFrame, people: pl.DataFrame) -> pl.DataFrame:
-    """The contenders of queries whose two with most impressions ones are shown to the same people."""
+    """The contenders of queries whose two largest are shown to the same people."""
     two = contenders.group_by("query", maintain_order=True).head(2).select("query", "page")
     cell = ["query", "device", "country"]
     shown = (
@@ -168,7 +173,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
 
 
 def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
-    """How the days went: overlap, hand-offs, gaps, where the best contender was."""
+    """Daily measures: overlap, hand-offs, gaps and the position of the best contender."""
     # Query and day as one number: sorting and adding up by it takes half the time.
     day = pl.col("query").cast(pl.Int64) * 2**32 + pl.col("day").cast(pl.Int32)
     days = (

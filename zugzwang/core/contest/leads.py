@@ -1,25 +1,25 @@
-"""The lead of a clash – the page that should own the query – and what to do about the others. Proposals with their reasons: the
-analyst decides.
+"""The lead of a clash – the page that should own the query – and what to do about the others. These are proposals with
+reasons; the analyst decides.
 
-The lead is the contender with most points; each criterion gives its points to the best page only where that is clearly best:
+The lead is the contender with the most points; each criterion gives points to the best page only where it is clearly best:
 
-  its subject     3   it alone fits the query's wording closely (fit.py)
-  clicks          2   half more than the next, and 10 or more
-  position        1   a place or more better than the next
-  conversions     1   half more than the next, and 3 or more
-  links           1   half more sites or pages link to it than to the next, and 3 or more
+  its subject     3   only this page covers the query closely (fit.py)
+  clicks          2   50 % more than the next, and 10 or more
+  position        1   at least one position better than the next
+  conversions     1   50 % more than the next, and 3 or more
+  links           1   50 % more sites or pages link to it than to the next, and 3 or more
 
-A listing (its page type is exempt from queries) never leads where another contender is none. Equal points: more clicks, then
-the better position. Points and bounds are our own choice, no source.
+A listing (its page type is exempt from queries) leads only where all contenders are listings. Equal points: more clicks,
+then the better position. Points and bounds are our own choice, no source.
 
 What to do, the first that applies:
 
-  accept    a double: two results of your own are a strength
-  retire    the other is a listing that hardly earns from other queries: take it out of the index
-  feed      the page shown most is not the one whose subject it is (understudy): link to the lead from it
-  refocus   the other earns most of its clicks from queries of its own, or says something else: reword it, merging would cost
+  accept    a double: two results on page one are a strength
+  retire    the other is a listing with few clicks from other queries: take it out of the index
+  feed      the page with the most impressions is not about the query (understudy): link from it to the lead
+  refocus   the other gets most clicks from its own queries, or its text differs: reword it; merging would cost clicks
   point     their texts are nearly the same: a canonical link to the lead
-  unite     both are about the one subject: merge them into the lead
+  unite     both are about the same subject: merge them into the lead
 """
 
 from collections.abc import Sequence
@@ -38,7 +38,7 @@ HARDLY_EARNS = 10  # clicks of the period from other queries
 
 @dataclass(frozen=True)
 class Contender:
-    """What speaks for a page. None: not known. `own_clicks`: from queries that the lead is not shown for."""
+    """A contender's criteria. None: unknown. `own_clicks`: from queries that the lead does not rank for."""
 
     page: int
     clicks: int
@@ -58,7 +58,7 @@ class Lead:
 
 
 def propose_lead(contenders: Sequence[Contender]) -> Lead:
-    """The page that should own the query, of two contenders or more, and why."""
+    """The page that should own the query, of two or more contenders, and why."""
     own = [one for one in contenders if not one.listing] or contenders
     points = {one.page: 0 for one in own}
     reasons: dict[int, list[str]] = {one.page: ["it is not a listing"] if len(own) < len(contenders) else [] for one in own}
@@ -83,7 +83,7 @@ def propose_lead(contenders: Sequence[Contender]) -> Lead:
 
 
 def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int | None:
-    """The page whose value is clearly the largest; None where a value is not known or none is."""
+    """The page with clearly the largest value; None where a value is unknown or no page is clear."""
     known = sorted(((value, page) for value, page in values if value is not None), reverse=True)
     if len(known) < len(values) or known[0][0] < at_least or known[0][0] < HALF_MORE * known[1][0]:
         return None
@@ -91,8 +91,10 @@ def _clear(values: Sequence[tuple[float | None, int]], at_least: float) -> int |
 
 
 def propose_resolution(kind: str, other: Contender, say: float | None, much_the_same: float) -> tuple[Resolution, str]:
-    """What to do about the strongest other contender, and why. `say`: how alike its text and the lead's are (0…1; None:
-    unknown), `much_the_same`: from where on pages of this site are about one subject (overlapping_pages.say_alike)."""
+    """What to do about the strongest other contender, and why. `say`: the similarity of its text to the lead's (0…1; None:
+    unknown); `much_the_same`: the threshold above which pages of this site are about one subject
+    (overlapping_pages.say_alike).
+    """
     if kind == "double listing":
         return "accept", "two results on page one, one of them in the top three, are worth more than one"
     if other.listing and other.own_clicks < HARDLY_EARNS:
@@ -111,7 +113,7 @@ def propose_resolution(kind: str, other: Contender, say: float | None, much_the_
 
 
 def settled_since(contested: Sequence[bool]) -> int | None:
-    """After a decision: the stretch (0 the first) from which the query was contested no more; None while it still is.
+    """After a decision: the first stretch (0 the first) from which pages no longer competed; None while they still do.
 
     >>> settled_since([True, True, False, False]), settled_since([True, False, True]), settled_since([])
     (2, None, None)

@@ -1,22 +1,21 @@
-"""Pages that compete as pages: shown for the same queries, whether or not they say the same.
+"""Overlapping pages: pages that rank for the same queries, whether or not their text is similar.
 
 Two similarities of each pair of pages, both 0…1:
 
-- shown for: the weighted Jaccard index of their queries, Σ min(xᵩ, yᵩ) / Σ max(xᵩ, yᵩ), where xᵩ is a query's share of the
-  page's impressions. Shares, so a large and a small page can be shown for the same.
-- say: the cosine of their TF-IDF vectors over stems of title, headings and main text (term frequency 1 + ln tf, smoothed
+- by queries: the weighted Jaccard index of their queries, Σ min(xᵩ, yᵩ) / Σ max(xᵩ, yᵩ), where xᵩ is a query's share of the
+  page's impressions. Shares make large and small pages comparable.
+- by text: the cosine of their TF-IDF vectors over stems of title, headings and main text (term frequency 1 + ln tf, smoothed
   inverse document frequency ln((1 + N) / (1 + df)) + 1, unit length: Manning, Raghavan & Schütze 2008, chapter 6).
 
-Shown for much the same and saying much the same: one subject twice. Shown for much the same and saying something else: the
-search engine has folded two topics into one (a overlapping pages). Where a page was not crawled, what it says is not known, and
-the pair is reported as shown alike only. `SHOWN_ALIKE` is our own choice, no source. How much two pages of a site say the same
-by habit differs from site to site, so they say much the same where they do so more than 99 of 100 pairs of the site's pages,
-and `SAY_ALIKE` at least.
+Similar in both: two pages on one subject. Similar queries with different text: the search engine treats two subjects as
+one. Where a page was not crawled its text is unknown, and the pair is reported for its queries only. `SHOWN_ALIKE` is our
+own choice, no source. How similar a site's pages are by habit differs between sites, so two texts count as similar above
+the 99th percentile of the site's pairs, and at least `SAY_ALIKE`.
 
-Pairs make a graph; its communities (Louvain, Blondel et al. 2008) are groups of pages that one decision settles.
+Pairs form a graph; its communities (Louvain, Blondel et al. 2008) are groups of pages that one decision settles.
 
-Worked: a page shown 80 % for "canoe cart" and 20 % for "kayak cart", another half and half: min 0.5 + 0.2, max 0.8 + 0.5:
-0.7 / 1.3 = 0.54.
+Example: a page with 80 % of its impressions for "canoe cart" and 20 % for "kayak cart", another half and half: min 0.5 +
+0.2, max 0.8 + 0.5: 0.7 / 1.3 = 0.54.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -39,10 +38,11 @@ COMMUNITY_SEED = 1
 
 
 def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOWN_ALIKE) -> pl.DataFrame:
-    """The pairs of pages that rank for the same queries, most alike first.
+    """The pairs of pages that rank for the same queries, most similar first.
 
-    `rows`: page, query, impressions (sums of a period). Pages with fewer than `min_impressions` are skipped. → page, other
-    (page < other), shared_queries (0…1), queries (that both rank for), impressions (of both for these)."""
+    `rows`: page, query, impressions (sums of a period). Pages with fewer than `min_impressions` are skipped. Returns page,
+    other (page < other), shared_queries (0…1), queries (that both rank for), impressions (of both, for these).
+    """
     enough = rows.filter(pl.col("impressions").sum().over("page") >= min_impressions)
     shares = enough.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("page"))
     meeting = (
@@ -69,9 +69,9 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
 
 
 def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str]]) -> tuple[list[float | None], float]:
-    """The TF-IDF cosine of each pair of pages (None where one of them is not known), and from where on two pages of this site
-    say much the same. `texts`: the stems of each page that is known, also of others than the pairs': what is on all pages says
-    nothing of one."""
+    """The TF-IDF cosine of each pair of pages (None where a text is unknown), and the threshold above which two pages of this
+    site are similar. `texts`: the stems of every known page, not only of the pairs': words on all pages must not count.
+    """
     pages = [page for page, stems in texts.items() if stems]
     row = {page: number for number, page in enumerate(pages)}
     vectors = tf_idf([texts[page] for page in pages])
@@ -83,7 +83,7 @@ def say_alike(pairs: Iterable[tuple[int, int]], texts: Mapping[int, Sequence[str
 
 
 def _much_the_same(vectors: scipy.sparse.csr_matrix) -> float:
-    """What 99 of 100 pairs of the site's pages stay below, `SAY_ALIKE` at least."""
+    """The 99th percentile over pairs of the site's pages, at least `SAY_ALIKE`."""
     step = max(vectors.shape[0] // USUAL_PAGES, 1)
     sampled = vectors[::step]
     if sampled.shape[0] < 20:
@@ -93,7 +93,7 @@ def _much_the_same(vectors: scipy.sparse.csr_matrix) -> float:
 
 
 def tf_idf(documents: Sequence[Sequence[str]]) -> scipy.sparse.csr_matrix:
-    """Documents (lists of stems) as rows of unit length, one column a stem."""
+    """Documents (lists of stems) as rows of unit length, one column for each stem."""
     column: dict[str, int] = {}
     rows: list[int] = []
     columns: list[int] = []
@@ -111,14 +111,14 @@ def tf_idf(documents: Sequence[Sequence[str]]) -> scipy.sparse.csr_matrix:
 
 
 def kind_of(say: float | None, much_the_same: float) -> FoldKind:
-    """What a pair that is shown alike is."""
+    """The kind of an overlapping pair."""
     if say is None:
         return "texts unknown"
     return "same subject" if say >= much_the_same else "mixed topics"
 
 
 def groups(pairs: Iterable[tuple[int, int, float]]) -> list[list[int]]:
-    """Pages that belong together: the communities of the graph of pairs (page, other, weight), the largest first."""
+    """Groups of pages: the communities of the graph of pairs (page, other, weight), largest first."""
     graph = nx.Graph()
     graph.add_weighted_edges_from(pairs)
     found = nx.community.louvain_communities(graph, seed=COMMUNITY_SEED) if graph else []

@@ -1,16 +1,17 @@
-"""The live check of a draft: what its text says and lacks next to the competing pages, and what reads badly.
+"""The live check of a draft: what it covers and lacks compared with competing pages, and writing problems.
 
   long sentence    more than LONG_SENTENCE words
   wall of text     a paragraph of more than WALL words
-  headings         no main heading, several, or a level left out below one
-  picture          a picture without text
-  repeated         words of another page of the site (core.drafts.repeats)
-  short answer     wanted, and no paragraph of 40 to 300 characters is right below a heading that asks the query
-  title, description   as core.words.titles has them
+  headings         no main heading, several, or a skipped level
+  picture          a picture without alternative text
+  repeated         text of another page of the site (core.drafts.repeats)
+  short answer     needed, but no paragraph of 40 to 300 characters follows a heading that asks the query
+  title, description   as core.words.titles checks them
   length           outside the quartiles of the competing pages
 
-A term is said too often where a text says it more than OFTEN times as often as the competing pages at their upper quartile, and
-OFTEN_LEAST times or more. Bounds are our own choice, no source; those of sentences and paragraphs follow common practice."""
+A term is overused where a text has it more than OFTEN times the competing pages' upper quartile, and at least OFTEN_LEAST
+times. Bounds are our own choice, no source; those for sentences and paragraphs follow common practice.
+"""
 
 import re
 from collections.abc import Sequence
@@ -40,7 +41,7 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…])\s+")
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the competing pages; None: not known."""
+    """What a draft is checked against. `length`, `ease`: lower and upper quartile of the competing pages; None: unknown."""
 
     query: str
     language: str
@@ -54,7 +55,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class TermChecked:
-    """`said`: times; `least`, `most`: the quartiles of the competing pages in a text of this length."""
+    """`said`: its count; `least`, `most`: the quartiles on competing pages for a text of this length."""
 
     text: str
     tier: Tier
@@ -66,8 +67,8 @@ class TermChecked:
 
 @dataclass(frozen=True)
 class Fault:
-    """Something that reads badly. `quote`: the stretch of the text that is meant; `number`: of words, characters …; `other`:
-    what else is named."""
+    """A writing problem. `quote`: the passage concerned; `number`: words, characters …; `other`: another name in the
+    message."""
 
     kind: FaultKind
     quote: str = ""
@@ -89,7 +90,7 @@ class Checked:
 
 
 def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:
-    """Check a draft's text (HTML of core.drafts.text), but for what it repeats of other pages (`repeats`)."""
+    """Check a draft's text (HTML of core.drafts.text), except for repeats of other pages (`repeats`)."""
     content = content_of(text)
     pieces = pieces_of(content)
     running = running_of(pieces)
@@ -113,7 +114,7 @@ def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:
 
 
 def repeats(found: Checked, wanted: Wanted, runs: Runs) -> list[Fault]:
-    """The passages of a checked draft that other pages of the site have too."""
+    """The passages of a checked draft that other pages of the site contain too."""
     running = running_of(found.pieces)
     return _repeated(found.pieces, repeated(running, runs, [wanted.page] if wanted.page else []))[:FAULTS_MAX]
 
@@ -161,7 +162,7 @@ def _sentences(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
 
 
 def sentences_of(text: str) -> list[str]:
-    """The sentences of a text; signs within a word or number end none.
+    """The sentences of a text; punctuation within a word or number does not end one.
 
     >>> sentences_of("Carts cost 9.50 each. Why? Ask us")
     ['Carts cost 9.50 each.', 'Why?', 'Ask us']
@@ -170,7 +171,7 @@ def sentences_of(text: str) -> list[str]:
 
 
 def _repeated(pieces: Sequence[tuple[Kind, str]], found: Sequence[Repeated]) -> list[Fault]:
-    """Passages as faults; each is quoted as far as it is in one piece, the longest one."""
+    """Repeated passages as problems; each quotes the longest contiguous piece."""
     placed = [(text, word.span()) for kind, text in pieces if kind in RUNNING for word in WORD.finditer(text)]
     result = []
     for one in found:

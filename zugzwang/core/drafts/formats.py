@@ -1,4 +1,4 @@
-"""A draft as it leaves: Markdown, HTML, and a document (DOCX)."""
+"""A draft as a file: Markdown, HTML, and a document (DOCX)."""
 
 import re
 from html import escape
@@ -13,7 +13,7 @@ from zugzwang.core.drafts.text import pictures_of
 
 
 def as_markdown(title: str, description: str, text: str) -> str:
-    """Title and description are on top as a YAML front matter, which most site builders read."""
+    """Title and description come first, as YAML front matter, which most site builders read."""
     head = f"---\ntitle: {_quoted(title)}\ndescription: {_quoted(description)}\n---\n\n"
     return (
         head + markdownify.markdownify(text, heading_style="ATX", bullets="-", strip=["img"]).strip() + _pictures(text) + "\n"
@@ -25,13 +25,13 @@ def _quoted(text: str) -> str:
 
 
 def _pictures(text: str) -> str:
-    """Pictures are named at the end: a link to where none is kept would be broken."""
+    """Pictures are listed at the end, because they are not stored and links to them would be broken."""
     named = [f"- {alt or 'no text'} ({name or 'no name'})" for name, alt in pictures_of(text)]
     return "\n\nPictures:\n\n" + "\n".join(named) if named else ""
 
 
 def as_html(title: str, description: str, text: str, language: str) -> str:
-    """`language`: its English name in small letters."""
+    """`language`: its English name in lower case."""
     known = pycountry.languages.get(name=language.capitalize())
     lang = f' lang="{known.alpha_2}"' if known else ""
     head = f'<meta charset="utf-8">\n<title>{escape(title)}</title>\n<meta name="description" content="{escape(description)}">'
@@ -39,7 +39,7 @@ def as_html(title: str, description: str, text: str, language: str) -> str:
 
 
 def as_document(title: str, description: str, text: str) -> Document:
-    """Title and description first, as a table; pictures by their text."""
+    """Title and description first, as a table; pictures by their alternative text."""
     made = docx.Document()
     made.core_properties.author, made.core_properties.title = "", title
     table = made.add_table(rows=0, cols=2, style="Table Grid")

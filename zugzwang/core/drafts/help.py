@@ -1,6 +1,6 @@
-"""Drafting help: what a text service may be asked for, what it is reported, and what is looked at in its proposals.
+"""Drafting help: the tasks for a text service, the data it gets, and the checks on its suggestions.
 
-Nothing that comes back enters a text by itself: it is cut down to plain words, checked, and shown as proposed.
+No suggestion enters a text by itself: it is reduced to plain words, checked, and shown as a suggestion.
 """
 
 import re
@@ -38,7 +38,7 @@ _BREAKS = re.compile(r"<(?:br|/p|/li|/h\d)\b[^>]*>", re.IGNORECASE)
 
 @dataclass(frozen=True)
 class Passage:
-    """Words that a proposal may rest on, and the page that has them."""
+    """A passage that a suggestion may rest on, and its page."""
 
     text: str
     source: str
@@ -46,7 +46,7 @@ class Passage:
 
 @dataclass(frozen=True)
 class HelpAsked:
-    """What a service is asked. `term`: of a paragraph."""
+    """The request to the service. `term`: only for a paragraph."""
 
     task: HelpTask
     instruction: str
@@ -61,14 +61,14 @@ class HelpAsked:
 
 @dataclass(frozen=True)
 class Proposed:
-    """`faults`: what is wrong with it, in words; a proposal without any may still be untrue."""
+    """`faults`: problems in words; a suggestion without any may still be untrue."""
 
     text: str
     faults: list[str]
 
 
 def checked(task: HelpTask, proposals: Sequence[str], query: str, term: str = "", language: str = "english") -> list[Proposed]:
-    """Proposals as plain words, each once, with what is wrong with them.
+    """Suggestions as plain words, without duplicates, with their problems.
 
     >>> checked("short answer", ["<b>A canoe cart</b> carries the boat to the water."], "canoe cart")
     [Proposed(text='A canoe cart carries the boat to the water.', faults=[])]
@@ -79,7 +79,7 @@ def checked(task: HelpTask, proposals: Sequence[str], query: str, term: str = ""
 
 
 def plain_words(text: str) -> str:
-    """A text without markup, signs of a list in front left off."""
+    """The text without markup and leading list markers."""
     body = LexborHTMLParser(_BREAKS.sub(" ", text)).body
     rows = " ".join(unescape(body.text() if body else "").split())
     return re.sub(r"^(?:[-*•#]+|\d+[.)])\s+", "", rows).strip()

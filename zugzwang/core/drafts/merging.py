@@ -1,9 +1,9 @@
-"""Two people's changes of one text, merged by blocks; and how two versions differ, word by word.
+"""Merge two people's changes to one text block by block, and compare two versions word by word.
 
-A change that only one of them made is taken. A block that both changed in different ways is a conflict: the result holds both
-versions, to be chosen between. The merge is the three-way merge of version control (Khanna, Kunal & Pierce 2007; the package
-merge3), on longest common subsequences that are found in bit-parallel time (Hyyrö 2004; the package rapidfuzz): 9,000 blocks
-take 0.1 s where a search by longest runs takes minutes.
+A change that only one side made is taken. A block that both changed differently is a conflict: the result holds both
+versions to choose from. The merge is the three-way merge of version control (Khanna, Kunal & Pierce 2007; the package
+merge3), on longest common subsequences found in bit-parallel time (Hyyrö 2004; the package rapidfuzz): 9,000 blocks take
+0.1 s where a search by longest runs takes minutes.
 """
 
 import re
@@ -23,14 +23,14 @@ _WORDS = re.compile(r"<[^>]*>|\s+|[^\s<]+")
 
 @dataclass(frozen=True)
 class Merged:
-    """A stretch of a merged text, as blocks. `theirs` is None where nothing is in doubt; else both are reported."""
+    """A stretch of a merged text, as blocks. `theirs` is None without a conflict; otherwise both versions are present."""
 
     mine: tuple[str, ...]
     theirs: tuple[str, ...] | None = None
 
 
 def merge(base: Sequence[str], mine: Sequence[str], theirs: Sequence[str]) -> list[Merged]:
-    """Merge `mine` and `theirs`, which were both made of `base`.
+    """Merge `mine` and `theirs`, both edited from `base`.
 
     >>> merge(["a", "b"], ["A", "b"], ["a", "B"])
     [Merged(mine=('A', 'B'), theirs=None)]
@@ -67,8 +67,8 @@ _Step = tuple[str, int, int, int, int]
 
 
 def _changes(a: Sequence[str], b: Sequence[str]) -> list[_Step]:
-    """How to make `b` of `a`, as difflib's opcodes: (what, first and last of a, first and last of b) in order; `what` is
-    equal, replace, delete or insert. Texts too long to be compared differ in all that is between their common ends.
+    """How to turn `a` into `b`, as difflib's opcodes: (what, first and last of a, first and last of b) in order; `what` is
+    equal, replace, delete or insert. Texts too long to compare are replaced whole between their common ends.
 
     >>> _changes("abcd", "axd")
     [('equal', 0, 1, 0, 1), ('replace', 1, 3, 1, 2), ('equal', 3, 4, 2, 3)]
@@ -89,8 +89,9 @@ def _changes(a: Sequence[str], b: Sequence[str]) -> list[_Step]:
 
 
 def _slid(steps: Sequence[_Step], a: Sequence[str], b: Sequence[str]) -> list[_Step]:
-    """Insertions and deletions moved as low as they mean the same: what was added behind a paragraph begins behind the sign
-    that ends that paragraph, and so does not touch it."""
+    """Insertions and deletions moved as far down as their meaning allows: text added after a paragraph then starts after that
+    paragraph's end mark and does not touch it.
+    """
     slid: list[_Step] = []
     waiting = list(reversed(steps))  # equal stretches and changes take turns
     while waiting:
@@ -115,7 +116,7 @@ def _slid(steps: Sequence[_Step], a: Sequence[str], b: Sequence[str]) -> list[_S
 
 
 def _united(steps: Iterable[_Step]) -> list[_Step]:
-    """Steps without empty ones; equal stretches side by side are one, removed and added ones a replacement."""
+    """Steps without empty ones; adjacent equal stretches are joined, adjacent insertions and deletions become a replacement."""
     united: list[_Step] = []
     for what, first, last, start, end in steps:
         if first == last and start == end:
@@ -145,7 +146,7 @@ class Difference:
 
 
 def differences(before: Sequence[str], after: Sequence[str]) -> list[list[Difference]]:
-    """How two versions differ: block by block, word by word where a block was changed.
+    """The differences between two versions: block by block, and word by word within a changed block.
 
     >>> differences(["<p>wide tyres</p>"], ["<p>narrow tyres</p>"])
     [[Difference(what='removed', text='wide'), Difference(what='added', text='narrow'), Difference(what='kept', text=' tyres')]]
@@ -177,6 +178,6 @@ def _by_word(before: str, after: str) -> list[Difference]:
 
 
 def plain(block: str) -> str:
-    """The words of a block, items and cells apart."""
+    """The words of a block; list items and cells are separated."""
     parted = re.sub(r"</(?:li|td|th|tr)>", " ", block)
     return " ".join(unescape(re.sub(r"<[^>]*>", "", parted)).split())

@@ -1,9 +1,10 @@
-"""Passages that a text shares with pages of the site, word by word.
+"""Passages that a text shares with other pages of the site, word by word.
 
-Every run of RUN words of a page is one number (a polynomial modulo 2⁶⁴); of large sites only one in so many numbers is kept,
-chosen by the number itself, so the same run is kept wherever it is (Manber 1994, "Finding similar files in a large file
-system"). A passage is reported where a run of the text is one of a page; runs side by side are one passage. RUN is our own
-choice, no source: shorter runs are phrases that everyone uses."""
+Every run of RUN words of a page is hashed (a polynomial modulo 2⁶⁴). For large sites only one in `every` hashes is stored,
+selected by the hash itself, so equal runs are always selected together (Manber 1994, "Finding similar files in a large file
+system"). A passage is reported where a run of the text matches one of a page; adjacent runs form one passage. RUN is our
+own choice, no source: shorter runs are common phrases.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -24,7 +25,7 @@ _BASE = np.uint64(0x9E3779B97F4A7C15)
 
 @dataclass(frozen=True)
 class Runs:
-    """`numbers`: of runs, sorted; `pages`: a page that has each; `every`: one in so many runs is kept."""
+    """`numbers`: hashes, sorted; `pages`: a page for each; `every`: one in so many is stored."""
 
     numbers: Numbers
     pages: npt.NDArray[np.uint32]
@@ -33,7 +34,7 @@ class Runs:
 
 @dataclass(frozen=True)
 class Repeated:
-    """A passage of a text: its words `first` to `end` (not among them), and a page that has it too."""
+    """A passage of a text: words `first` to `end` (exclusive), and a page that contains it too."""
 
     first: int
     end: int
@@ -57,7 +58,7 @@ def runs_of(texts: Texts, kept_most: int = KEPT_MOST) -> Runs:
 
 
 def repeated(text: str, runs: Runs, besides: Iterable[int] = ()) -> list[Repeated]:
-    """The passages of a text that are on pages too, from the top; those `besides` are skipped."""
+    """The passages of a text that pages contain too, from the top; pages in `besides` are skipped."""
     numbers = np.array([_number(one) for one in words(text)], np.uint64)
     own = _runs(numbers)
     if not own.size or not runs.numbers.size:
@@ -79,7 +80,7 @@ def _number(word: str) -> int:
 
 
 def _runs(numbers: Numbers) -> Numbers:
-    """The number of each run of RUN words."""
+    """The hash of each run of RUN words."""
     if numbers.size < RUN:
         return np.zeros(0, np.uint64)
     result = np.zeros(numbers.size - RUN + 1, np.uint64)

@@ -1,14 +1,14 @@
-"""Related terms: what the competing pages say of a query, next to what all pages say, and how much of it the site's own says.
+"""Related terms: terms typical of the competing pages for a query, and how many of them the site's page has.
 
-A term is one to three content words that are one behind the other, by their stems. Those count that at least PAGES_LEAST of the
-competing pages say and a fifth of them; by their share a term is **essential** (70 %), **common** (40 %) or **optional** (20
-%). Terms are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency ln(1 + (N − n +
-½)/(n + ½))) of the competing pages, added up; N and n count all pages known, the site's own and others': what every page says
-is no term of this query. Left out are terms that more than a tenth of all pages say, those that say one word twice, and shorter
-ones that never are outside a longer one.
+A term is one to three adjacent content words, by their stems. It counts where at least PAGES_LEAST and a fifth of the
+competing pages have it; by share of pages a term is **essential** (70 %), **common** (40 %) or **optional** (20 %). Terms
+are ranked by BM25 (Robertson & Zaragoza 2009; k₁ 1.5, b 0.75, the smoothed inverse document frequency ln(1 + (N − n + ½)/(n
++ ½))), summed over the competing pages; N and n count all known pages, the site's and others': what every page says is not
+a term of this query. Left out are terms on more than a tenth of all pages, terms that repeat a word, and shorter terms that
+occur only inside a longer one.
 
-Coverage is the share of terms said, essential ones counting 3, common 2, optional 1. No law: whether coverage goes with place
-at all is calculated for each site (`goes_with_rank`), and said next to it.
+Coverage is the share of terms on the page, where essential terms count 3, common 2, optional 1. It is a hint: whether
+coverage goes with rank at all is computed for each site (`goes_with_rank`) and shown next to it.
 
 Bounds and weights are our own choice, no source.
 """
@@ -42,8 +42,9 @@ _SENTENCE_ENDS = re.compile(r"(?<=[.!?…:;])\s+")
 
 @dataclass(frozen=True)
 class Term:
-    """`key`: its stems; `pages`: how many of the competing pages say it; `per_thousand`: lower quartile, median and upper
-    quartile of their counts in 1,000 words."""
+    """`key`: its stems; `pages`: how many competing pages have it; `per_thousand`: lower quartile, median and upper quartile
+    of its count in 1,000 words.
+    """
 
     key: tuple[int, ...]
     tier: Tier
@@ -54,7 +55,7 @@ class Term:
 
 @dataclass(frozen=True)
 class RelatedTerm:
-    """A term as people read it. `text`: as the competing pages write it most often."""
+    """A term as people read it. `text`: its most frequent form on competing pages."""
 
     text: str
     tier: Tier
@@ -68,7 +69,7 @@ class Tiered(Protocol):
 
 
 class Corpus:
-    """All pages known, opened for asking: the terms of each, and how many pages say each."""
+    """All known pages, prepared for lookups: the terms of each, and how many pages have each."""
 
     def __init__(self, texts: Texts) -> None:
         self.texts = texts
@@ -90,7 +91,7 @@ class Corpus:
         return page in self._of
 
     def _terms(self, begins: int, ends: int) -> tuple[Ints, Ints]:
-        """The terms of a page as numbers, sorted, with how often each is there. A number holds up to three stems."""
+        """The terms of a page as sorted numbers, with their counts. A number holds up to three stems."""
         stems = self._stems[begins:ends]
         keys = [stems[stems > 0]]
         for length in range(2, LONGEST + 1):
@@ -103,7 +104,7 @@ class Corpus:
         return np.unique(np.concatenate(keys), return_counts=True)
 
     def _offset(self, length: int) -> int:
-        """Terms of another length are other numbers."""
+        """Offsets keep terms of different lengths apart."""
         return sum(self._base**shorter for shorter in range(1, length))
 
     def _key(self, number: int) -> tuple[int, ...]:
@@ -115,7 +116,7 @@ class Corpus:
         return tuple(reversed(result))
 
     def related(self, above: Sequence[int]) -> list[Term]:
-        """The terms of some pages, the weightiest first; none of fewer than PAGES_LEAST pages."""
+        """The terms of some pages, highest score first; none for fewer than PAGES_LEAST pages."""
         pages = [page for page in above if page in self._of]
         if len(pages) < PAGES_LEAST:
             return []
@@ -146,7 +147,7 @@ class Corpus:
         return np.asarray(np.log1p((len(self._of) - on_page + 0.5) / (on_page + 0.5)))
 
     def _saying(self, keys: Ints) -> Ints:
-        """How many of all pages say each term."""
+        """How many of all pages have each term."""
         place = np.minimum(np.searchsorted(self._df, keys), max(self._df.size - 1, 0))
         return np.where(self._df[place] == keys, self._counted[place], 0)
 
@@ -156,7 +157,7 @@ class Corpus:
         return np.where(own[place] == keys, counted[place], 0).astype(float)
 
     def counts(self, page: int, terms: Sequence[Term]) -> list[int]:
-        """How often a page says each term."""
+        """How often each term occurs on a page."""
         numbers = np.array([self._number(one.key) for one in terms], np.int64)
         return [int(one) for one in self._counts(page, numbers)]
 
@@ -167,7 +168,7 @@ class Corpus:
         return number + self._offset(len(key))
 
     def form(self, term: Term, above: Sequence[int]) -> str:
-        """The term as the competing pages write it most often."""
+        """The term's most frequent form on competing pages."""
         places = [at for page in above if page in self._spans for at in self._places(page, term.key)]
         words = self.texts.word.to_numpy()
         forms, counted = np.unique([words[at : at + len(term.key)] for at in places], axis=0, return_counts=True)
@@ -185,10 +186,10 @@ class Corpus:
 
 
 def sentences_apart(content: str) -> str:
-    """A content (core.pages.content) with each sentence as a piece of its own: no term reaches from one into the next.
+    """Content (core.pages.content) with each sentence as a separate piece: no term spans two sentences.
 
-    >>> sentences_apart("h1\\tCarts\\np\\tWide tyres. Two straps!")
-    'h1\\tCarts\\np\\tWide tyres.\\np\\tTwo straps!'
+    >>> sentences_apart("h1\tCarts\np\tWide tyres. Two straps!")
+    'h1\tCarts\np\tWide tyres.\np\tTwo straps!'
     """
     result = []
     for line in content.split("\n"):
@@ -198,15 +199,15 @@ def sentences_apart(content: str) -> str:
 
 
 def says_nothing(word: str) -> bool:
-    """Whether a word in small letters says nothing of a subject."""
+    """Whether a lower-case word carries no meaning."""
     return word in FUNCTION_WORDS or len(word) < LETTERS_LEAST or word.isdigit()
 
 
 def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
-    """How often a text of its own – no page of the corpus – says each term, counted as in the corpus.
+    """How often each term occurs in a text outside the corpus, counted as in the corpus.
 
     >>> cart = RelatedTerm("canoe cart", "essential", 3, (1.0, 2.0, 3.0))
-    >>> times_said("h1\\tCanoe carts\\np\\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
+    >>> times_said("h1\tCanoe carts\np\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
     [2]
     """
     stem_of: dict[str, str] = {}
@@ -228,7 +229,7 @@ def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language:
 
 
 def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
-    """Whether each word, by its id, says nothing of a subject: function words, numbers, letters alone."""
+    """Whether each word, by its id, carries no meaning: function words, numbers, single letters."""
     current = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
     for text, word in texts.words.select("text", "word").iter_rows():
         current[word] = says_nothing(text)
@@ -237,7 +238,7 @@ def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
 
 
 def _without_parts(terms: Sequence[Term]) -> list[Term]:
-    """Terms but for those that as many pages say within a longer one."""
+    """Terms without those that as many pages have within a longer one."""
     longer: dict[tuple[int, ...], int] = {}
     for one in terms:
         for length in range(1, len(one.key)):
@@ -248,7 +249,7 @@ def _without_parts(terms: Sequence[Term]) -> list[Term]:
 
 
 def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
-    """The share of terms said, by their weights, 0…1.
+    """The weighted share of terms that occur, 0…1.
 
     >>> coverage([Term((1,), "essential", 1, 9, (0, 0, 0)), Term((2,), "optional", 1, 3, (0, 0, 0))], [2, 0])
     0.75
@@ -260,8 +261,9 @@ def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
 
 @dataclass(frozen=True)
 class GoesWith:
-    """How coverage goes with place: Spearman's ρ of both within queries (negative: what covers more is higher), the probability
-    of one so far from 0 by chance, and of how many queries."""
+    """How coverage goes with rank: Spearman's ρ of both within queries (negative: higher coverage ranks better), its p-value,
+    and the number of queries.
+    """
 
     rho: float
     p_value: float
@@ -269,7 +271,7 @@ class GoesWith:
 
 
 def goes_with_rank(captures: Sequence[Sequence[float]]) -> GoesWith | None:
-    """`captures`: of each query the coverage of the pages on it, from the first place down. None of fewer than ten queries."""
+    """`captures`: for each query the coverage of its ranking pages, from position 1 down. None for fewer than ten queries."""
     ranks = [
         (scipy.stats.rankdata(one) - (len(one) + 1) / 2, np.arange(len(one)) - (len(one) - 1) / 2)
         for one in captures

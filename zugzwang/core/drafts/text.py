@@ -1,7 +1,8 @@
-"""The text of a draft: HTML of few elements, in blocks – headings, paragraphs, lists, tables – that merge one by one.
+"""The text of a draft: HTML with few elements, in blocks – headings, paragraphs, lists, tables – that merge one by one.
 
-Whatever is typed, pasted or sent is cut down to those elements. Pictures are named, not kept: where one was there is its name
-and its text. A block is an element of the highest level; how two texts differ and merge is known by blocks."""
+Anything typed, pasted or sent is reduced to those elements. Pictures are not stored: their name and alternative text
+remain. A block is a top-level element; texts are compared and merged by blocks.
+"""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
@@ -25,7 +26,7 @@ _EMPTY = ("", "<p></p>", "<p><br></p>")
 
 
 class TooLarge(ValueError):
-    """A text that is too long, too deep or has too many blocks; `remedy` says what to do."""
+    """A text that is too long, too deeply nested or has too many blocks; `remedy` says what to do."""
 
     def __init__(self, message: str, remedy: str) -> None:
         super().__init__(message, remedy)
@@ -33,7 +34,7 @@ class TooLarge(ValueError):
 
 
 def cleaned(html: str) -> str:
-    """A text cut down to the elements of a draft, one block a line. TooLarge where it passes a limit.
+    """A text reduced to the elements of a draft, one block a line. Raises TooLarge beyond a limit.
 
     >>> cleaned('<div onclick="x()">Wide <b>tyres</b></div><script>1</script>')
     '<p>Wide <strong>tyres</strong></p>'
@@ -67,8 +68,9 @@ def cleaned(html: str) -> str:
 
 
 def _top_level(body: LexborNode) -> Iterator[LexborNode | None]:
-    """The elements and texts of the highest level in one pass, with those of a `div` in its place; None where a div begins
-    or ends, and so the line before it."""
+    """The top-level elements and texts in one pass, with a `div` replaced by its contents; None where a div, and so a line,
+    begins or ends.
+    """
     waiting: list[LexborNode | None] = list(reversed(list(body.iter(include_text=True))))
     while waiting:
         node = waiting.pop()
@@ -102,7 +104,7 @@ def _picture(found: re.Match[str]) -> str:
 
 
 def fitting(html: str) -> str:
-    """A text of blocks cut down to what a draft may hold."""
+    """A text of blocks shortened to what a draft may hold."""
     blocks, length = blocks_of(html)[:BLOCKS_MAX], 0
     for number, block in enumerate(blocks):
         length += len(block) + 1
@@ -112,33 +114,33 @@ def fitting(html: str) -> str:
 
 
 def blocks_of(html: str) -> list[str]:
-    """The blocks of a cleaned text."""
+    """The blocks of a sanitised text."""
     return [line for line in html.split("\n") if line]
 
 
 def content_of(html: str) -> str:
-    """A text as crawled pages are kept (core.pages.content), so both are read alike."""
+    """A text in the format of crawled pages (core.pages.content), so both are read the same way."""
     return read_page(f"<main>{html}</main>", "https://draft.example/").content or ""
 
 
 def pictures_of(html: str) -> list[tuple[str, str]]:
-    """Name and text of each picture."""
+    """Name and alternative text of each picture."""
     return [
         (node.attributes.get("title") or "", node.attributes.get("alt") or "") for node in LexborHTMLParser(html).css("img")
     ]
 
 
 def links_of(html: str) -> list[tuple[str, str]]:
-    """Address and words of each link."""
+    """Address and anchor text of each link."""
     found = [(node.attributes.get("href") or "", " ".join(node.text().split())) for node in LexborHTMLParser(html).css("a")]
     return [one for one in found if one[0]]
 
 
 def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> str:
-    """A crawled page's content as a draft. `pieces` with their link marks; `links`: words of links and where they lead.
+    """A crawled page's content as a draft. `pieces` include link marks; `links`: anchor texts and their targets.
 
-    >>> of_content([("h1", "Carts"), ("ul", ""), ("li", "See \\x02ours\\x03"), ("img", "a cart")], {"ours": "/carts/"})
-    '<h1>Carts</h1>\\n<ul><li>See <a href="/carts/">ours</a></li></ul>\\n<p><img alt="a cart" title=""></p>'
+    >>> of_content([("h1", "Carts"), ("ul", ""), ("li", "See \x02ours\x03"), ("img", "a cart")], {"ours": "/carts/"})
+    '<h1>Carts</h1>\n<ul><li>See <a href="/carts/">ours</a></li></ul>\n<p><img alt="a cart" title=""></p>'
     """
     result: list[str] = []
     current: list[str] = []  # of the list or table that is being read
@@ -159,7 +161,7 @@ def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> 
 
 
 def _together(kind: Kind, current: list[str]) -> str:
-    """Items as a list; of a table only the cells are known, each is a row."""
+    """Items as a list; for a table only cells are known, so each becomes a row."""
     if kind == "table":
         return f"<table><tbody>{''.join(f'<tr><td>{one}</td></tr>' for one in current)}</tbody></table>"
     return f"<{kind}>{''.join(f'<li>{one}</li>' for one in current)}</{kind}>"

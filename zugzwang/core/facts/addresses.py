@@ -1,7 +1,6 @@
-"""Addresses after RFC 3986: their five parts, references resolved against a base, and the normal form of section 6.2.2.
+"""Addresses after RFC 3986: the five components, resolution of references, and the normal form of section 6.2.2.
 
-An address that is no RFC 3986 text (blanks, letters beyond ASCII) is brought into its form by percent-encoding, as
-RFC 3987 does; nothing is refused here.
+Text outside RFC 3986 (spaces, letters beyond ASCII) is percent-encoded, as in RFC 3987; nothing is rejected here.
 """
 
 import re
@@ -18,7 +17,7 @@ _USUAL_PORTS = {"http": "80", "https": "443"}
 
 @dataclass(frozen=True)
 class Address:
-    """The parts of an address; None where a part is absent, which differs from empty."""
+    """The components of an address; None where one is absent, which differs from empty."""
 
     scheme: str | None
     authority: str | None
@@ -36,12 +35,12 @@ class Address:
 
     @property
     def host(self) -> str:
-        """The host in small letters, without user and port; empty where there is none."""
+        """The host in lower case, without user and port; empty where there is none."""
         return (self.authority or "").rpartition("@")[2].partition(":")[0].lower()
 
 
 def parts(text: str) -> Address:
-    """The parts of an address or reference (RFC 3986, appendix B)."""
+    """The components of an address or reference (RFC 3986, appendix B)."""
     found = _PARTS.match(text)
     if found is None:
         raise ValueError(f"no address: {text!r}")
@@ -52,7 +51,7 @@ def parts(text: str) -> Address:
 
 
 def path_of(address: str) -> str:
-    """An address without its host, which tells pages of one site apart.
+    """An address without its host, which identifies a page within its site.
 
     >>> path_of("https://shop.example/a/?b=1"), path_of("https://shop.example")
     ('/a/?b=1', '/')
@@ -61,12 +60,12 @@ def path_of(address: str) -> str:
 
 
 def decoded(text: str) -> str:
-    """The text with its percent-encoded bytes read as UTF-8, for people and words; never to be used as an address again."""
+    """The text with percent-encoded bytes read as UTF-8, for display and words; never use it as an address."""
     return _ENCODED_RUN.sub(lambda run: bytes.fromhex(run[0].replace("%", "")).decode("utf-8", "replace"), text)
 
 
 def resolve(base: str, reference: str) -> str:
-    """The address that a reference means on a page at `base` (RFC 3986, section 5.2.2, strict)."""
+    """The address that a reference on a page at `base` resolves to (RFC 3986, section 5.2.2, strict)."""
     values, there = parts(reference), parts(base)
     if values.scheme is not None:
         return str(replace(values, path=without_dots(values.path)))
@@ -111,7 +110,7 @@ def without_dots(path: str) -> str:
 
 
 def normal(text: str) -> str:
-    """The normal form of RFC 3986, sections 6.2.2 (case, percent-encoding, dots) and 6.2.3 (usual port, empty path).
+    """The normal form of RFC 3986, sections 6.2.2 (case, percent-encoding, dots) and 6.2.3 (default port, empty path).
 
     >>> normal("HTTP://www.EXAMPLE.com:80/%7esmith/./a")
     'http://www.example.com/~smith/a'
@@ -134,7 +133,7 @@ def normal(text: str) -> str:
 
 
 def _encoded(text: str) -> str:
-    """Percent-encoding as it should be: capital digits, nothing encoded that need not be, all else encoded."""
+    """Percent-encoding in normal form: upper-case digits, unreserved characters decoded, everything else encoded."""
     if text.isascii() and "%" not in text and not _TO_ENCODE.search(text):
         return text
     text = _TO_ENCODE.sub(lambda found: "".join(f"%{byte:02X}" for byte in found[0].encode("utf-8", "replace")), text)

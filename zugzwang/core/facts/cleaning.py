@@ -1,14 +1,14 @@
-"""Cleaning: which addresses are one page, which are left out, what type a page is, which queries belong together.
+"""Cleaning: which addresses are one page, which are excluded, page types, and query groups.
 
-Nothing here changes facts. A page keeps its id; the rules say under which page's id its facts count (or that they count
+Nothing here changes facts. A page keeps its id; rules say under which page's id its facts count (or that they count
 nowhere), so every rule can be undone and nothing is lost.
 
-An address is folded in this order, each step with its reason:
+Addresses are merged in this order, each step with its reason:
   1. the normal form of RFC 3986, section 6.2.2; fragment dropped;
-  2. parameters on the drop list dropped, the rest sorted by name;
-  3. scheme and `www.` as the site's own, and former hosts;
-  4. the trailing slash, where an address is seen both with and without it: as the crawl shows, else as most of the
-     site's addresses have it.
+  2. parameters on the drop list removed, the rest sorted by name;
+  3. scheme, `www.` and former hosts replaced by the site's own;
+  4. the trailing slash, where an address occurs both with and without it: as the crawl shows, otherwise as on most
+     of the site's addresses.
 """
 
 import re
@@ -35,7 +35,7 @@ _FILE_NAME = r"/[^/]*\.[^/]*$"
 
 @dataclass(frozen=True)
 class PageType:
-    """A type of page: patterns of its addresses, kinds of structured data that tell it, measures it is exempt from."""
+    """A page type: patterns of its addresses, kinds of structured data that identify it, measures it is exempt from."""
 
     name: str
     patterns: tuple[str, ...] = ()
@@ -51,7 +51,7 @@ class QueryGroup:
 
 @dataclass(frozen=True)
 class Rules:
-    """What an analyst has set for a site. Patterns: see patterns.py; parameters: names, `*` standing for anything."""
+    """An analyst's rules for a site. Patterns: see patterns.py; parameters: names, with `*` for any text."""
 
     drop_parameters: tuple[str, ...] = DROP_PARAMETERS
     fold_host: bool = True
@@ -70,9 +70,10 @@ class Rules:
 def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:
     """Where each page's facts count.
 
-    `pages`: id, text (absolute addresses). `crawled`: address, points_to (its canonical link or redirect; null for none). → id,
-    counts_as (the smallest id of those that fold into one; LEFT_OUT), folded (the address they fold into), reasons (list of
-    words; empty where the address is as it is)."""
+    `pages`: id, text (absolute addresses). `crawled`: address, points_to (its canonical link or redirect; null for none).
+    Returns id, counts_as (the smallest id of those merged into one; LEFT_OUT), folded (the address they merge into),
+    reasons (list of words; empty where the address is unchanged).
+    """
     own = parts(normal(site_address))
     said_apart = pages.select(matches(pl.col("text"), rules.apart)).to_series()
     apart = pages["text"].is_in(pages["text"].filter(said_apart).implode())
@@ -108,7 +109,7 @@ def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataF
 
 
 def bare(text: str, drop: re.Pattern[str]) -> tuple[str, list[str]]:
-    """The address in its normal form without fragment, without the parameters whose names match `drop`, the rest sorted."""
+    """The address in normal form without fragment, without parameters whose names match `drop`, the rest sorted."""
     reasons = []
     values = parts(normal(_SESSION_IN_PATH.sub("", text)))
     if str(values) != text.strip():
@@ -132,13 +133,13 @@ def _name(piece: str) -> str:
 
 
 def _own_host(own: Address, host: str) -> pl.Expr:
-    """The address at the site's own, where it is at `host` or its www."""
+    """The address on the site's own host, where it is on `host` or its www variant."""
     bare_host = re.escape(host.removeprefix("www."))
     return pl.col("folded").str.replace(rf"^https?://(?:www\.)?{bare_host}/", f"{own.scheme}://{own.authority}/")
 
 
 def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
-    """`folded` becomes `to` where the address is not kept apart; the reason is noted where that changes it."""
+    """Set `folded` to `to` where the address is not kept separate; add the reason where that changes it."""
     rows = rows.with_columns(to=pl.when("apart").then(pl.col("folded")).otherwise(to))
     changed = pl.col("to") != pl.col("folded")
     return rows.with_columns(
@@ -181,7 +182,7 @@ def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) 
 
 
 def _crawl_says(crawled: pl.DataFrame | None) -> pl.DataFrame:
-    """For addresses that the crawl saw pointing to themselves but for the slash: whether that has one."""
+    """For addresses whose crawled canonical differs only by the slash: whether it has one."""
     if crawled is None:
         return pl.DataFrame(schema={"_without": pl.String, "_crawl_ending": pl.Boolean})
     bare_from, bare_to = (pl.col(name).str.strip_suffix("/") for name in ("address", "points_to"))
@@ -192,9 +193,9 @@ def _crawl_says(crawled: pl.DataFrame | None) -> pl.DataFrame:
 
 
 def page_types(pages: pl.DataFrame, types: Sequence[PageType], structured: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The type of each page: the first of `types` that a page's address or structured data match; null where none does.
+    """The type of each page: the first of `types` whose patterns or structured data match; null where none does.
 
-    `pages`: text. `structured`: text, structured_data (list of kinds). → pages with `type`.
+    `pages`: text. `structured`: text, structured_data (list of kinds). Returns pages with `type`.
     """
     if structured is None:
         structured = pl.DataFrame(schema={"text": pl.String, "structured_data": pl.List(pl.String)})
@@ -209,7 +210,7 @@ def page_types(pages: pl.DataFrame, types: Sequence[PageType], structured: pl.Da
 
 
 def query_groups(texts: pl.DataFrame, groups: Sequence[QueryGroup]) -> pl.DataFrame:
-    """The groups of each query (a query may be in several): `texts` (text) with `groups`, a list of names."""
+    """The groups of each query (it may be in several): `texts` (text) with `groups`, a list of names."""
     named = [pl.when(matches(pl.col("text"), group.patterns)).then(pl.lit(group.name)) for group in groups]
     rows = pl.concat_list(named).list.drop_nulls() if named else pl.lit([], dtype=pl.List(pl.String))
     return texts.with_columns(groups=rows)

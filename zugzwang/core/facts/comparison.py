@@ -1,10 +1,10 @@
-"""The measures of a site next to those of the days compared with.
+"""The measures of a site in two periods.
 
-Counts add up over pages; CTR, position and bounce rate are made of the sums, never of the pages' own rates. What no page tells
-does not exist (None, never 0). A change is now − before; its share, of before, is known of counts alone: a position that falls
-by a fifth says nothing.
+Counts add up over pages; CTR, position and bounce rate are computed from sums, never from pages' own rates. What no page
+reports is unknown (None, never 0). A change is now − before; its share of before exists only for counts: a position that
+falls by a fifth means nothing.
 
-Worked: 40 and 60 clicks now, 50 and 75 before: −25, a fifth less.
+Example: 40 and 60 clicks now, 50 and 75 before: −25, or −20 %.
 """
 
 from collections.abc import Mapping
@@ -29,8 +29,9 @@ class Compared:
 
 
 def compared(now: Mapping[str, float | None], before: Mapping[str, float | None]) -> list[Compared]:
-    """Sums of two periods as measures: clicks, impressions, ctr, position, sessions, bounce_rate, conversions, value; those
-    that neither tells are left out."""
+    """Sums of two periods as measures: clicks, impressions, ctr, position, sessions, bounce_rate, conversions, value; measures
+    that neither period has are left out.
+    """
     result, compared = _measures(now), _measures(before)
     return [
         Compared(name, one, compared[name], _change(one, compared[name]), _share(name, one, compared[name]))
@@ -40,8 +41,9 @@ def compared(now: Mapping[str, float | None], before: Mapping[str, float | None]
 
 
 def search_sums(rows: pl.DataFrame, ending: str = "") -> dict[str, float | None]:
-    """The sums of clicks, impressions and ranks (position · impressions) of pages; `ending` names the columns of another
-    period. None where the columns are not there."""
+    """The sums of clicks, impressions and ranks (position · impressions) of pages; `ending`: the suffix of the other period's
+    columns. None where the columns are missing.
+    """
     if f"clicks{ending}" not in rows.columns:
         return {}
     ranks = (pl.col(f"position{ending}") * pl.col(f"impressions{ending}")).sum().alias("ranks")

@@ -1,4 +1,4 @@
-"""Countries as ISO 3166-1 has them (pycountry): stored by their number, 0 is "not reported"."""
+"""Countries from ISO 3166-1 (pycountry), stored by number; 0 is "not reported"."""
 
 from functools import lru_cache
 
@@ -14,7 +14,7 @@ _NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")
 
 @lru_cache(maxsize=1024)
 def country_code(name: str) -> int:
-    """The number of a country by its name or its code of two or three letters; NOT_REPORTED, COUNTRY_UNKNOWN.
+    """The number of a country by its name or its two- or three-letter code; NOT_REPORTED, COUNTRY_UNKNOWN.
 
     >>> country_code("Iceland"), country_code("IS"), country_code("isl")
     (352, 352, 352)
@@ -32,7 +32,7 @@ def country_code(name: str) -> int:
 
 @lru_cache(maxsize=1)
 def _by_language() -> dict[str, int]:
-    """The numbers of countries by their names in the languages that exports come in, as the Unicode CLDR has them (babel)."""
+    """The numbers of countries by their names in the languages of common exports, from the Unicode CLDR (babel)."""
     codes = {one.alpha_2: int(one.numeric) for one in pycountry.countries}
     return {
         name.casefold(): codes[letters]
@@ -43,6 +43,6 @@ def _by_language() -> dict[str, int]:
 
 
 def country_letters(code: int) -> str:
-    """The two letters of a country by its number; empty where none is reported."""
+    """The two-letter code of a country by its number; empty where none is reported."""
     found = pycountry.countries.get(numeric=f"{code:03d}") if code != NOT_REPORTED else None
     return str(found.alpha_2) if found else ""

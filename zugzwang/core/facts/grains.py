@@ -1,14 +1,15 @@
-"""The tables of facts, one a grain: their columns, what tells two rows apart, and how repeats become one.
+"""The tables of facts, one for each grain: columns, keys, and how duplicates are united.
 
-Search facts come in four grains (page × query, page, query, the whole day). They do not add up to each other, because search
-engines withhold rare queries; so each grain is kept as it came, and what is withheld is reported as the difference
-(`withheld`), never invented. Device and country are 0 where the data do not tell them.
+Search facts come in four grains (page × query, page, query, the whole day). They do not add up to each other, because
+search engines withhold rare queries. So each grain is stored as loaded, and what is withheld is reported as the difference
+(`withheld`), never invented. Device and country are 0 where the data do not have them.
 
-Totals of a span – several days added up, as most exports hold them – are tables next to the dated ones: the same columns with
-the span's `first` and `last` day in place of `day` (`OF_SPANS`). Totals of two spans never add up.
+Totals of a span – several days added up, as most exports hold them – are separate tables: the same columns with the span's
+`first` and `last` day instead of `day` (`OF_SPANS`). Totals of two spans are never summed.
 
-Visit facts are reported in visits.py. Tables without days (links from other sites, volumes, SERPs, a crawl) hold one row for
-each value of their key; where a key comes twice, the later row counts."""
+Visit facts are described in visits.py. Tables without days (backlinks, volumes, SERPs, a crawl) have one row for each key;
+of duplicates the later row counts.
+"""
 
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
@@ -37,8 +38,9 @@ SPAN = ("first", "last")
 
 @dataclass(frozen=True)
 class Grain:
-    """One table of facts: `schema` in the order of columns, `key` what distinguishes rows, `when` the columns that say of which
-    days a row is; none where it is of no day."""
+    """One table of facts: `schema` in the order of columns, `key` the columns that identify a row, `when` the columns with a
+    row's days; empty for tables without days.
+    """
 
     name: str
     source: Source
@@ -226,7 +228,7 @@ PAGE_LINKS = replace(CRAWL_LINKS, name="page links", source="page-links")
 
 
 def _of_spans(grain: Grain) -> Grain:
-    """The table of totals next to a dated one."""
+    """The table of span totals for a dated one."""
     ends = dict.fromkeys(SPAN, pl.Date())
     schema = pl.Schema({**ends, **{name: kind for name, kind in grain.schema.items() if name != "day"}})
     key = tuple(name for name in grain.key if name != "day")
@@ -244,7 +246,7 @@ GRAINS = {
 
 
 def grain_of(fields: frozenset[str] | set[str]) -> Grain:
-    """The grain of search facts whose file has these fields."""
+    """The search grain of a file with these fields."""
     if "page" in fields:
         return PAGE_QUERY if "query" in fields else PAGE
     return QUERY if "query" in fields else DAY
@@ -260,7 +262,7 @@ def in_order(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
 
 
 def unite_repeats(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
-    """The rows sorted by the grain's key, with rows of one key made one: added up, or without days the later one."""
+    """The rows sorted by the grain's key, with duplicates united: summed, or without days the later one kept."""
     if not grain.when:
         return facts.unique(grain.key, keep="last", maintain_order=True).sort(grain.key, maintain_order=True)
     facts = in_order(facts, grain)
@@ -277,7 +279,7 @@ def unite_repeats(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
 
 
 def known_sum(name: str) -> pl.Expr:
-    """The sum of the values that are known; null where none is, for nothing known is not 0."""
+    """The sum of the known values; null where none is known, because unknown is not 0."""
     return pl.when(pl.col(name).count() > 0).then(pl.col(name).sum()).alias(name)
 
 
@@ -286,12 +288,12 @@ def _is_split(facts: pl.DataFrame) -> bool:
 
 
 def withheld(totals: pl.DataFrame, named: pl.DataFrame, by: list[str]) -> pl.DataFrame:
-    """What the named queries leave unexplained: totals less their sums, by `by`; clicks and impressions.
+    """What named queries leave unexplained: totals minus their sums, by `by`; clicks and impressions.
 
     `totals`: facts of a coarser grain; `named`: facts of a finer one. Values of `by` that `totals` lacks are skipped. A
-    difference below 0 (the two were not loaded alike) stays as it is: it tells that something is unsound.
+    negative difference (the two were loaded differently) stays: it shows that something is wrong.
 
-    Worked: a page with 50 clicks whose named queries have 32 of them leaves 18 to queries that are not named.
+    Example: a page with 50 clicks whose named queries have 32 of them leaves 18 to anonymised queries.
     """
     measures = ("clicks", "impressions")
     whole, parts = (facts.group_by(by).agg(pl.col(name).cast(pl.Int64).sum() for name in measures) for facts in (totals, named))

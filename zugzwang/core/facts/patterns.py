@@ -1,8 +1,8 @@
-"""Patterns: how an analyst says which queries or addresses are meant.
+r"""Patterns: how an analyst selects queries or addresses.
 
-A pattern is a regular expression, matched anywhere in the text, letters' case ignored; a plain word is one too. The engine
-is linear in the length of the text, but what it compiles a pattern to may be ten thousand times as large as the pattern:
-`\\w{200}` takes 0.15 s and up to 44 MB, and stays in the engine's cache. So the compiled size is estimated first, and bounded.
+A pattern is a regular expression, matched anywhere in the text, ignoring case; a plain word is one too. The engine is
+linear in the length of the text, but a compiled pattern can be ten thousand times as large as its source: `\w{200}` takes
+0.15 s and up to 44 MB, and stays in the engine's cache. So the compiled size is estimated first, and bounded.
 """
 
 import re
@@ -23,7 +23,7 @@ _TOKEN = re.compile(
 
 
 class PatternError(ValueError):
-    """A pattern that cannot be used: `pattern` and what is wrong with it."""
+    """An unusable pattern: `pattern` and what is wrong with it."""
 
     def __init__(self, pattern: str, reason: str) -> None:
         super().__init__(f"the pattern “{pattern}” cannot be used: {reason}")
@@ -34,9 +34,9 @@ class PatternError(ValueError):
 
 
 def compiled_size(pattern: str) -> float:
-    """About how large the compiled pattern is, in units of SIZE_MAX. What is no pattern has a size too.
+    r"""The approximate size of the compiled pattern, in units of SIZE_MAX. Invalid patterns have a size too.
 
-    >>> compiled_size("red kayak"), compiled_size(r"(?:\\w{10}){3}"), compiled_size(r"[a-z\\d]+")
+    >>> compiled_size("red kayak"), compiled_size(r"(?:\w{10}){3}"), compiled_size(r"[a-z\d]+")
     (18.0, 21000.0, 79.0)
     """
     sums, last = [0.0], 0.0  # of the groups that are open, the innermost last; of the atom that a repeat would be of
@@ -70,7 +70,7 @@ def compiled_size(pattern: str) -> float:
 
 
 def _class_end(pattern: str, at: int) -> tuple[int, float]:
-    """Where a bracketed class that begins before `at` ends, and its size; classes may contain classes."""
+    """Where the bracketed class that begins before `at` ends, and its size; classes can be nested."""
     depth, size = 1, _RANGE
     while depth and at < len(pattern):
         if pattern[at] == "\\":
@@ -90,7 +90,9 @@ def _size_of(escape: str) -> float:
 
 
 def cleaned_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
-    """The patterns without blanks and repeats; PatternError at the first that is too long or would be too large."""
+    """The patterns without spaces around them and duplicates. Raises PatternError at the first that is too long or would be
+    too large.
+    """
     kept = tuple(dict.fromkeys(pattern.strip() for pattern in patterns if pattern.strip()))
     for pattern in kept:
         if len(pattern) > MAX_PATTERN_LENGTH:
@@ -103,7 +105,7 @@ def cleaned_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
 
 
 def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
-    """The patterns without blanks and repeats; raises PatternError at the first that is none. It compiles each."""
+    """The patterns without spaces around them and duplicates. Raises PatternError at the first invalid one. Compiles each."""
     kept = cleaned_patterns(patterns)
     for pattern in kept:
         try:
@@ -116,7 +118,7 @@ def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
 
 
 def matches(text: pl.Expr, patterns: Sequence[str]) -> pl.Expr:
-    """True where a text matches any of the patterns; false everywhere without patterns."""
+    """True where a text matches any of the patterns; False everywhere without patterns."""
     if not patterns:
         return pl.lit(False)
     joined = "|".join(f"(?:{pattern})" for pattern in patterns)

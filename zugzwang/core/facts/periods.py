@@ -1,4 +1,4 @@
-"""Periods: whole days, and the days they are compared with."""
+"""Periods of whole days, and the periods they are compared with."""
 
 from calendar import monthrange
 from collections.abc import Collection, Iterable
@@ -18,7 +18,7 @@ DAYS_AHEAD = 366  # of today, beyond which no day of any table can lie; clocks a
 
 @dataclass(frozen=True, order=True)
 class Period:
-    """Whole days from `first` to `last`, both included; `without`: days of it that are left out, in order."""
+    """Whole days from `first` to `last`, both included; `without`: excluded days, in order."""
 
     first: date
     last: date
@@ -39,7 +39,7 @@ class Period:
 
     @property
     def is_month(self) -> bool:
-        """Whether it is a whole month of the calendar."""
+        """Whether it is a whole calendar month."""
         return self.first.day == 1 and self.days == monthrange(self.first.year, self.first.month)[1]
 
     def shifted(self, days: int) -> "Period":
@@ -47,7 +47,7 @@ class Period:
         return Period(self.first + shift, self.last + shift, tuple(day + shift for day in self.without))
 
     def compared(self, comparison: Comparison) -> "Period | None":
-        """The period to compare with: the same weekdays a year before, or the days just before.
+        """The period to compare with: the same weekdays a year earlier, or the days just before.
 
         >>> Period(date(2026, 8, 17), date(2026, 11, 15)).compared("year")
         Period(first=datetime.date(2025, 8, 18), last=datetime.date(2025, 11, 16))
@@ -59,23 +59,23 @@ class Period:
         return None
 
     def whole_weeks(self) -> "Period | None":
-        """The weeks (ISO 8601: Monday to Sunday) that lie whole in the period; None without any."""
+        """The weeks (ISO 8601: Monday to Sunday) entirely within the period; None where there are none."""
         monday = self.first + timedelta(days=(8 - self.first.isoweekday()) % 7)
         sunday = self.last - timedelta(days=self.last.isoweekday() % 7)
         return Period(monday, sunday) if sunday > monday else None
 
     def missing(self, present: Iterable[date]) -> list[date]:
-        """The days of the period that `present` does not hold, in order."""
+        """The days of the period that are not in `present`, in order."""
         current = {*present, *self.without}
         every = (self.first + timedelta(days=offset) for offset in range(self.days))
         return [day for day in every if day not in current]
 
 
 def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]) -> tuple[Period, Period] | None:
-    """Both periods, each without the days whose counterpart in the other has no data; None where no day has one.
+    """Both periods, each without the days whose counterpart has no data; None where none is left.
 
-    The counterpart of a day lies as far from it as `then` from `now`. `present`: the days with data, one collection for each
-    kind of data that is compared; a day counts where all of them have it.
+    The counterpart of a day is as far from it as `then` from `now`. `present`: the days with data, one collection for each
+    kind of data compared; a day counts where all have it.
     """
     shift, current = now.first - then.first, [set(days) for days in present]
     every = [now.first + timedelta(days=offset) for offset in range(now.days)]
@@ -87,8 +87,9 @@ def like_for_like(now: Period, then: Period, present: Iterable[Collection[date]]
 
 
 def longest_fair(present: Collection[date], shift_days: int) -> Period | None:
-    """The longest period of `present`, the days with data, of which at least FAIR_SHARE have data `shift_days` before, too;
-    it ends on the last such day, and is whole weeks where it holds one. None without any such day."""
+    """The longest period within `present`, the days with data, of which at least FAIR_SHARE also have data `shift_days`
+    earlier. It ends on the last such day, and is whole weeks where it contains one. None without any such day.
+    """
     current, shift = set(present), timedelta(days=shift_days)
     common = sorted(day for day in current if day - shift in current)
     for place, first in enumerate(common):
@@ -99,7 +100,7 @@ def longest_fair(present: Collection[date], shift_days: int) -> Period | None:
 
 
 def default_period(first_day: date, last_day: date) -> Period:
-    """The last 13 whole weeks (ISO 8601: Monday to Sunday) of data that reach from `first_day` to `last_day`.
+    """The last 13 whole weeks (ISO 8601: Monday to Sunday) of data from `first_day` to `last_day`.
 
     With fewer than 13 whole weeks: all whole weeks; with none: all days.
     """

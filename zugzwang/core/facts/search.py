@@ -3,11 +3,11 @@
 A frame of facts has the columns of `SCHEMA`: `day`; `page` and `query` as ids; `clicks` and `impressions` as counts;
 `position`, the mean rank of the page's best result that day, 1 = first.
 
-Sums: clicks = Σ clicks, impressions = Σ impressions, CTR = Σ clicks / Σ impressions,
-position = Σ(position · impressions) / Σ impressions. Without impressions, CTR and position do not exist (null, never 0).
+Sums: clicks = Σ clicks, impressions = Σ impressions, CTR = Σ clicks / Σ impressions, position = Σ(position · impressions) /
+Σ impressions. Without impressions, CTR and position are null, never 0.
 
-Worked: 10 impressions at 2.0 and 30 at 6.0 add up to 40 impressions at (20 + 180) / 40 = 5.0; the mean of the
-means would have said 4.0.
+Example: 10 impressions at 2.0 and 30 at 6.0 add up to 40 impressions at (20 + 180) / 40 = 5.0; the mean of the means would
+be 4.0.
 """
 
 import polars as pl
@@ -26,7 +26,7 @@ ROW = ["page", "query"]
 
 
 def sums() -> list[pl.Expr]:
-    """The expressions that add facts up within a group: clicks, impressions (Int64), position (null without impressions)."""
+    """Expressions that sum facts within a group: clicks, impressions (Int64), position (null without impressions)."""
     impressions = pl.col("impressions").cast(pl.Int64).sum()
     weighted = (pl.col("position") * pl.col("impressions")).sum()
     return [

@@ -1,4 +1,4 @@
-"""Days that look wrong before anything is computed from them."""
+"""Days whose data look incomplete."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -11,10 +11,9 @@ ENOUGH = 20  # below so many clicks a day, a tenth of it is chance
 
 
 def sudden_days(days: Sequence[tuple[date, int]]) -> list[date]:
-    """Days with at most a tenth of the median of the days around them (a week on either side), which is what a load that
-    was cut short looks like.
+    """Days with at most a tenth of the median of the surrounding days (a week on either side), the mark of a truncated load.
 
-    Worked: 100, 90, 8, 110, 95 clicks: the days around the third have a median of 97.5, and 8 is less than a tenth of it.
+    Example: 100, 90, 8, 110, 95 clicks: the days around the third have a median of 97.5, and 8 is less than a tenth of it.
     """
     counts = np.array([count for _, count in days], dtype=np.float64)
     found = []

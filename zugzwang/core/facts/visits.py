@@ -1,12 +1,12 @@
-"""Visits: what people did after they came, by landing page, channel and day.
+"""Visits: what people did after they arrived, by landing page, channel and day.
 
-A visit fact: day, landing page, channel → sessions, bounces, seconds, conversions, value. Where a file tells engaged
-sessions instead of bounces, bounces = sessions − engaged sessions. What a file does not tell is null, never 0.
+A visit fact: day, landing page, channel → sessions, bounces, seconds, conversions, value. Where a file has engaged sessions
+instead of bounces, bounces = sessions − engaged sessions. What a file lacks is null, never 0.
 
-An access log holds requests, not visits. Sessions are rebuilt from it as is common practice (no source): requests of one
-network address and user agent belong together until it has been silent for half an hour; a session with one page is a
-bounce; its seconds run from its first page to its last, so a bounce has none. Pages that search engine crawlers fetched,
-by the names that they give themselves (a site's rule), are a channel of their own, counted by fetch.
+An access log has requests, not visits. Sessions are rebuilt from it by common practice (no source): requests of one network
+address and user agent belong together until a pause of half an hour; a session with one page is a bounce; its seconds run
+from its first page to its last, so a bounce has none. Fetches by search engine crawlers, recognised by the names they send
+(a site's rule), are a separate channel, counted by fetch.
 """
 
 from collections.abc import Sequence
@@ -47,16 +47,16 @@ def channel_code(text: pl.Expr) -> pl.Expr:
 
 
 def is_page_view() -> pl.Expr:
-    """Which requests of a log are page views: GET, answered with a page (200 or 304), and not a file that a page needs."""
+    """Which requests of a log are page views: GET, answered with a page (200 or 304), and not a page's asset."""
     path = pl.col("target").str.split("?").list.first()
     return (pl.col("method") == "GET") & pl.col("status").is_in([200, 304]) & ~path.str.contains(_NO_PAGE)
 
 
 def sessions(views: pl.DataFrame, own_host: str, search_hosts: Sequence[str]) -> pl.DataFrame:
-    """Page views joined into sessions, one row each: day, target, channel, bounce, seconds.
+    """Sessions built from page views, one row each: day, target, channel, bounce, seconds.
 
-    `views`: visitor (any value), at (Datetime), target (path with parameters), referrer (null or address).
-    `search_hosts`: expressions for the search engine hosts; what comes from them is organic.
+    `views`: visitor (any value), at (Datetime), target (path with parameters), referrer (null or address). `search_hosts`:
+    expressions for search engine hosts; sessions from these are organic.
     """
     if views.is_empty():
         kinds = {"day": pl.Date, "target": pl.String, "channel": pl.UInt8, "bounce": pl.Boolean, "seconds": pl.Float64}
@@ -80,7 +80,7 @@ def sessions(views: pl.DataFrame, own_host: str, search_hosts: Sequence[str]) ->
 
 
 def _channel_of_referrer(referrer: pl.Expr, target: pl.Expr, own_host: str, search_hosts: Sequence[str]) -> pl.Expr:
-    """The channel by which a session came: what its address says first, then where it came from."""
+    """The channel of a session: from its address first, then from its referrer."""
     medium = target.str.extract(r"[?&]utm_medium=([^&#]*)")
     host = referrer.str.extract(r"(?i)^https?://(?:www\.)?([^/:?#]+)").str.to_lowercase()
     own = own_host.lower().removeprefix("www.")

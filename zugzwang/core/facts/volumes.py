@@ -1,10 +1,9 @@
-"""Monthly search volumes: how often a query was searched in a period, and what a click on it costs on the market.
+"""Search volumes: how often a query was searched in a period, and its cost per click.
 
-Months that are known by name count for themselves; where none of the period's months is, the mean month of a year that the
-source tells does, else the mean of what other months it tells. Countries add up; their prices are weighted by how often they
-search.
+Known months count as they are. Where no month of the period is known, the source's yearly average month is used, otherwise
+the mean of its other months. Countries are summed; their costs are weighted by search volume.
 
-Worked: August 100 and September 200 searches; over 1 Aug to 30 Sep, 61 days or 2.004 months, 150 · 2.004 = 300.6.
+Example: August 100 and September 200 searches; over 1 Aug to 30 Sep, 61 days or 2.004 months, 150 · 2.004 = 300.6.
 """
 
 from datetime import date
@@ -17,9 +16,10 @@ from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 def searches_in(volumes: pl.DataFrame, period: Period) -> pl.DataFrame:
     """How often each query was searched.
 
-    `volumes`: query, country, month (a first of a month; null: the mean month of a year), searches, price_per_click, rough. →
-    query, searches (in the period), price_per_click (null: not reported), rough (whether any of them was reported as a
-    range)."""
+    `volumes`: query, country, month (the first of a month; null: the yearly average month), searches, price_per_click,
+    rough. Returns query, searches (in the period), price_per_click (null: not reported), rough (whether any was reported as
+    a range).
+    """
     named = pl.col("month").is_not_null()
     inside = pl.col("month").dt.month().is_in([month.month for month in _months_of(period)])
     by_country = volumes.group_by("query", "country").agg(

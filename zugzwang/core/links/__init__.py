@@ -1,1 +1,3 @@
-"""Links between a site's own pages: who carries weight, who needs it, where it could come from, and what is wrong."""
+"""Links between a site's own pages: which pages have authority, which need links, where links could come from, and broken
+links.
+"""

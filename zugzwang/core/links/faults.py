@@ -1,15 +1,16 @@
-"""What is wrong with links between a site's own pages, and with the words that they carry.
+"""Problems of a site's internal links and their anchor texts.
 
-  to a redirect                    what it leads to has moved
-  to a missing page                   what it leads to answers with an error
-  from another site, to a missing page   the same, of links that other sites set
-  says nothing                     every link in bodies to a page says but "here" or the like, or nothing
-  one anchor, several pages        the same words lead to several pages, so neither is meant by them
-  another page's main query   its words are the main query of another page
+  to a redirect                    the target has moved
+  to a missing page                   the target answers with an error
+  from another site, to a missing page   the same for backlinks
+  says nothing                     every body link to a page has an anchor like "here", or none
+  one anchor, several pages        the same anchor links to several pages, so it identifies none
+  another page's main query   its anchor is the main query of another page
 
-A link that is in the navigation of many pages is one fault: it is mended once; so are links to one page with the same poor
-words. Words that say nothing are listed in six languages (common practice, no source). Words are compared by their stems where
-they say a main query, else letter by letter with case ignored."""
+A navigation link on many pages is one problem, because it is fixed once; so are links to one page with the same poor
+anchor. Anchors without meaning are listed in six languages (common practice, no source). Anchors are compared with main
+queries by stems, otherwise letter by letter, ignoring case.
+"""
 
 from collections.abc import Mapping
 from typing import Literal, get_args
@@ -54,10 +55,11 @@ SAY_NOTHING = frozenset(
 
 
 def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
-    """Links to redirects and to gone pages.
+    """Links to redirects and to missing pages.
 
-    `links`: from_address, to_address, source, target (ids, null: none of the site), anchor, in_body. `answers`: address,
-    status, redirect_to. → SCHEMA."""
+    `links`: from_address, to_address, source, target (ids, null: not a page of the site), anchor, in_body. `answers`:
+    address, status, redirect_to. Returns the columns of SCHEMA.
+    """
     gone = pl.col("status") >= GONE
     moved = pl.col("redirect_to").is_not_null() | pl.col("status").is_between(300, GONE - 1)
     bad = answers.filter((gone | moved).fill_null(False)).select(
@@ -69,9 +71,9 @@ def wrong_targets(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
 
 
 def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language: str = "english") -> pl.DataFrame:
-    """Links in bodies whose words say nothing, lead to several pages, or say another page's main query.
+    """Body links whose anchor has no meaning, links to several pages, or is another page's main query.
 
-    `links`: as above, all between pages of the site. → SCHEMA.
+    `links`: as above, all between pages of the site. Returns the columns of SCHEMA.
     """
     body = links.filter(pl.col("in_body").fill_null(True), pl.col("source") != pl.col("target")).with_columns(
         said=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
@@ -98,14 +100,14 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
 
 
 def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
-    """Links of other sites to gone pages. `links`: from_address, page, address, anchor. → SCHEMA."""
+    """Backlinks to missing pages. `links`: from_address, page, address, anchor. Returns the columns of SCHEMA."""
     gone = answers.filter(pl.col("status") >= GONE).select("address")
     rows = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a missing page"))
     return _filled(rows.rename({"from_address": "from", "address": "to", "page": "target"}))
 
 
 def _described(found: pl.DataFrame) -> pl.DataFrame:
-    """Links with a fault: those in the navigation of several pages, and those of poor words to one page, made one."""
+    """Links with a problem; navigation links on several pages, and poor anchors to one page, are united."""
     found = found.rename({"from_address": "from", "to_address": "to", "source": "page"})
     # What leads wrong is mended link by link; words are chosen once for what they lead to.
     by_itself = pl.col("in_body").fill_null(True) & pl.col("fault").str.starts_with("to ")

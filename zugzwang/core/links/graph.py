@@ -1,15 +1,15 @@
-"""The graph of a site's links, and the authority that flows along them.
+"""The graph of a site's internal links, and the authority that flows along them.
 
-A link in the body of a page weighs 1, one in its navigation 0.2 (our own choice, no source: what is on every page says little
-of one). Several links from one page to another count once, at their best. Links that are not followed are left out, and so are
-those of a page to itself.
+A link in the body of a page weighs 1, one in its navigation 0.2 (our own choice, no source: a link on every page says
+little about one). Several links from one page to another count once, with the largest weight. Nofollow links and links of a
+page to itself are left out.
 
-Authority is PageRank (Brin & Page 1998; Manning, Raghavan & Schütze 2008, chapter 21) with damping 0.85: the share of time that
-a reader spends on a page who follows links by their weight and, once in 1 / 0.15 steps or where nothing leads on, jumps. Jumps
-go to pages in proportion to 1 + the sites that link to them, for that is where readers and crawlers come in. All shares add up
+Authority is PageRank (Brin & Page 1998; Manning, Raghavan & Schütze 2008, chapter 21) with damping 0.85: the share of time
+on a page of a random reader who follows links by weight and jumps with probability 0.15, or from a page without links.
+Jumps go to pages in proportion to 1 + their referring domains, because readers and crawlers arrive there. All shares add up
 to 1.
 
-Worked (there with teleport 0.5): a ⇄ b ⇄ c: 5/18, 8/18, 5/18.
+Example (from the book, with teleport 0.5): a ⇄ b ⇄ c: 5/18, 8/18, 5/18.
 """
 
 from dataclasses import dataclass
@@ -29,7 +29,7 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Graph:
-    """`pages`: ids, sorted; `edges`: source, target (places in `pages`), weight."""
+    """`pages`: ids, sorted; `edges`: source, target (indices into `pages`), weight."""
 
     pages: pl.Series
     edges: pl.DataFrame
@@ -46,17 +46,17 @@ class Graph:
 
     @cached_property
     def out(self) -> Floats:
-        """The weights of each page's links together."""
+        """The total weight of each page's outgoing links."""
         source, weight = (self.edges[name].to_numpy() for name in ("source", "weight"))
         return np.bincount(source, weights=weight, minlength=self.pages.len()).astype(np.float64)
 
     def places(self, pages: pl.Series) -> npt.NDArray[np.int64]:
-        """Where pages are in `pages`; all of them must."""
+        """Indices of pages in `pages`; all must be present."""
         return self.pages.search_sorted(pages).to_numpy().astype(np.int64)
 
 
 def graph_of(pages: pl.Series, links: pl.DataFrame) -> Graph:
-    """`pages`: ids of all pages; `links`: source, target (ids), in_body, followed (null: it is)."""
+    """The graph. `pages`: ids of all pages; `links`: source, target (ids), in_body, followed (null counts as followed)."""
     ids = pages.unique().sort()
     known = links.filter(
         pl.col("source") != pl.col("target"),
@@ -76,9 +76,9 @@ def graph_of(pages: pl.Series, links: pl.DataFrame) -> Graph:
 def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, start: Floats | None = None) -> Floats:
     """The share of each page, in the order of `graph.pages`; they add up to 1.
 
-    `jumps`: how much of all jumps goes to each page, in any unit. `planned`: links that are not there yet (source, target:
-    ids), counted as if they was in the body. `start`: shares near the answer, such as those without the plan; the answer is the
-    same."""
+    `jumps`: the weight of jumps to each page, in any unit. `planned`: links that do not exist yet (source, target: ids),
+    counted as body links. `start`: shares near the solution, such as those without the plan; they change only the speed.
+    """
     if not graph.pages.len():
         return np.zeros(0)
     to = jumps / jumps.sum()
@@ -103,12 +103,14 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
 
 
 def passed(graph: Graph, shares: Floats, sources: npt.NDArray[np.int64]) -> Floats:
-    """What one more link in the body of each source would pass on: its share, damped, divided among its links by weight."""
+    """The authority that one more body link of each source would pass on: its share, damped, divided among its links by
+    weight.
+    """
     return np.asarray(DAMPING * shares[sources] * BODY / (graph.out[sources] + BODY))
 
 
 def _planned(graph: Graph, planned: pl.DataFrame | None) -> scipy.sparse.csr_matrix | None:
-    """The weights that planned links add: of one that is in the navigation already, what is lacking."""
+    """The weights that planned links add; for a link already in the navigation, only the difference."""
     if planned is None or planned.is_empty():
         return None
     size = graph.pages.len()

@@ -1,14 +1,13 @@
-"""Mentions: where pages say a phrase in their running text, and whether they link there.
+"""Mentions: where pages use a phrase in running text, and whether it is linked.
 
-A phrase is mentioned where its words are one behind the other in one piece of a page (core.pages.content), by their stems, or
-exactly as written; letters' case and possessives are ignored, and words are whole. Running text is paragraphs, items of lists
-and cells of tables. What is in a heading, or in a link (any of its words), is counted apart; navigation is no part of what a
-page says, nor are titles and texts of pictures.
+A phrase is mentioned where its words follow each other within one piece of a page (core.pages.content), by stems or exactly
+as written; case and possessives are ignored, and words are whole. Running text is paragraphs, list items and table cells.
+Mentions in headings and in links (any word) are counted separately; navigation, titles and picture texts do not count.
 
-All phrases are looked for at once: a tree of their stems (a trie) is walked from every word of every page together, one step a
-word, by arrays. That finds what Aho & Corasick's automaton (1975) finds, and next to it each phrase that lies within another.
+All phrases are searched at once: a trie of their stems is walked from every word of every page together, one step for each
+word, as arrays. It finds what Aho & Corasick's automaton (1975) finds, including phrases inside others.
 
-Worked: "he", "she", "his", "hers" as letters in "ushers": she at 2 to 4, he at 3 to 4, hers at 3 to 6.
+Example: "he", "she", "his", "hers" as letters in "ushers": she at 2 to 4, he at 3 to 4, hers at 3 to 6.
 """
 
 import re
@@ -39,7 +38,7 @@ SLOTS = 2**20
 
 @dataclass(frozen=True)
 class Hits:
-    """Where phrases are: which phrase, the place of its first word in the texts, and how many words it has."""
+    """Where phrases occur: which phrase, the index of its first word in the texts, and its number of words."""
 
     phrase: Ints
     at: Ints
@@ -47,7 +46,7 @@ class Hits:
 
 
 def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]]) -> Hits:
-    """Every place where a phrase (ids, none 0) is in a sequence of ids; of one phrase those that overlap too."""
+    """Every occurrence of a phrase (ids, none 0) in a sequence of ids, including overlapping ones."""
     last = int(sequence.max()) if sequence.size else 0
     step = last + 1
     first, keys, to, ends = _trie([(number, ids) for number, ids in enumerate(phrases) if ids and max(ids) <= last], step)
@@ -82,7 +81,9 @@ def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]])
 
 
 def _trie(phrases: Sequence[tuple[int, Sequence[int]]], step: int) -> tuple[Ints, Ints, Ints, Ints]:
-    """First state by id; keys (state × step + id, sorted) and the states that they lead to; which phrase ends at a state."""
+    """First state by id; keys (state × step + id, sorted) and the states that they lead to; the phrase that ends at each
+    state.
+    """
     first, children, ends = np.zeros(step, np.int64), {}, [-1]
     for number, ids in phrases:
         state = int(first[ids[0]])
@@ -103,9 +104,10 @@ def _trie(phrases: Sequence[tuple[int, Sequence[int]]], step: int) -> tuple[Ints
 
 
 def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.DataFrame:
-    """What pages say of phrases: phrase (its number), page, times (in running text and no link), exactly (of those), in_links,
-    in_headings, word (which of the page's words begins the first in running text; null: none does). Pages that say nothing of
-    a phrase lack."""
+    """Mentions of phrases: phrase (its number), page, times (in running text, unlinked), exactly (of those), in_links,
+    in_headings, word (the index of the page's word where the first unlinked mention begins; null without one). Pages
+    without a phrase are left out.
+    """
     language = texts.language
     of_text = {text: (word, one) for text, word, one in texts.words.iter_rows() if text}
     result = [words(phrase) for phrase in phrases]
@@ -157,7 +159,7 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
 
 
 def _once(found: pl.DataFrame) -> pl.DataFrame:
-    """Of hits of one phrase that overlap the first alone; `found`: phrase, at, length, sorted."""
+    """The first of each phrase's overlapping hits; `found`: phrase, at, length, sorted."""
     phrase, at, length = (found[name].to_numpy().astype(np.int64) for name in ("phrase", "at", "length"))
     reaches_on = np.concatenate([(at[:-1] + length[:-1] > at[1:]) & (phrase[:-1] == phrase[1:]), [False]])
     after = np.concatenate([[False], reaches_on[:-1]])
@@ -190,7 +192,7 @@ def _pages_at(texts: Texts, at: Ints) -> pl.Series:
 
 
 def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]]) -> pl.Series:
-    """Whether each hit is written as its phrase."""
+    """Whether each hit matches its phrase exactly."""
     sequence = texts.word.to_numpy()
     at, phrase, length = (found[name].to_numpy() for name in ("at", "phrase", "length"))
     table = np.zeros((len(as_words), max(map(len, as_words))), np.uint32)
@@ -204,10 +206,10 @@ def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]
 
 
 def sentence_with(content: str, phrase: str, language: str = "english", exact: bool = False) -> tuple[str, str] | None:
-    """The first sentence of a content's running text that mentions a phrase and does not link it, and the phrase as it is
-    there; None where there is none.
+    """The first sentence of the running text that mentions a phrase without linking it, and the phrase as written there; None
+    where there is none.
 
-    >>> sentence_with("p\\tRead this. Our canoe carts fold.", "canoe cart")
+    >>> sentence_with("p\tRead this. Our canoe carts fold.", "canoe cart")
     ('Our canoe carts fold.', 'canoe carts')
     """
     wanted = [word if exact else stem(word, language) for word in words(phrase)]
@@ -221,7 +223,9 @@ def sentence_with(content: str, phrase: str, language: str = "english", exact: b
 
 
 def sentence_near(content: str, phrase: str, language: str = "english") -> str | None:
-    """The sentence of the running text that says most of a phrase's words, where a link fits; None: none says any."""
+    """The sentence of the running text with the most words of a phrase, where a link would fit; None where no sentence has
+    any.
+    """
     wanted = {stem(word, language) for word in words(phrase)}
     best, most = None, 0
     for sentence in _sentences(content):
@@ -247,7 +251,7 @@ def _sentences(content: str) -> list[str]:
 
 
 def _tokens(sentence: str, language: str, exact: bool) -> list[tuple[str, int, int, bool]]:
-    """Each word of a sentence as it is compared, where it begins and ends, and whether it is a link's."""
+    """Each word of a sentence in comparable form, its start and end, and whether it is part of a link."""
     result: list[tuple[str, int, int, bool]] = []
     linked = False
     for match in _TOKEN.finditer(sentence):

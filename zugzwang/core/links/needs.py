@@ -1,19 +1,19 @@
-"""What each page needs of links: some more, to give some, mending, or nothing.
+"""What each page needs: more internal links, to link out, fixes, or nothing.
 
-Authority (graph.py) goes with stake: a page's share of all opportunity (core.pages.account). A page is
+Authority (graph.py) is compared with opportunity: a page's share of the site's opportunity (core.pages.account). A page is
 
-  short   its share of stakes is at least twice its share of authority, and fewer pages link to it in their body than to the
-          middle page of its type
-  rich    its share of authority is at least twice its share of stakes, and larger than that of the middle page
+  short   its share of opportunity is at least twice its share of authority, and fewer pages link to it from their body
+          than to the median page of its type
+  rich    its share of authority is at least twice its share of opportunity, and above that of the median page
 
-and it has problems: orphan (no page links to it), deep (more than four clicks from where the crawl began), dead end (nothing
-leads on), broken links (it links to redirects or to pages that are missing; links in the navigation are not compared with each
-page), gives nothing on (other sites link to it, and nothing leads on). All bounds are our own choice, no source. The action is
-the first that holds: needs links (too few; an orphan or deep page with some opportunity), fix (broken links, or a dead end),
-can give (rich), fine. Of a page without at least one click a month of opportunity nothing is said to be short: that is too
-little to act on; nor of listings, which are no answer to a query.
+and may have problems: orphan (no page links to it), deep (more than four clicks from the crawl's start), dead end (it has
+no links), broken links (its body links to redirects or missing pages), gives nothing on (backlinks arrive, but it has no
+links). All bounds are our own choice, no source. The action is the first that applies: needs links (short; or an orphan or
+deep page with some opportunity), fix (broken links, or a dead end), can give (rich), fine. Pages with less than one click a
+month of opportunity are never short, which is too little to act on; nor are listings, which answer no query.
 
-Worked: a page with 4 % of the stakes, 1 % of the authority and 2 links in bodies, where pages of its type have 6: short.
+Example: a page with 4 % of the opportunity, 1 % of the authority and 2 links in bodies, where pages of its type have 6:
+short.
 """
 
 from typing import Literal, get_args
@@ -31,9 +31,10 @@ TYPE_PAGES = 5  # so many pages make the middle of a type; with fewer, that of t
 
 
 def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
-    """How many pages link to each page and to how many it links. `links`: source, target (ids, null: none of the site),
-    in_body, followed. → page, links_in, links_in_body, links_out, links_out_body, anchors (different words, letters' case
-    ignored)."""
+    """How many pages link to each page, and how many it links to. `links`: source, target (ids, null: not a page of the site),
+    in_body, followed. Returns page, links_in, links_in_body, links_out, links_out_body, anchors (distinct texts, ignoring
+    case).
+    """
     apart = links.filter(pl.col("source") != pl.col("target"), pl.col("followed").fill_null(True))
     body = pl.col("in_body").fill_null(True)
     inward = apart.group_by(page="target").agg(
@@ -51,10 +52,11 @@ def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
 
 
 def needs(pages: pl.DataFrame) -> pl.DataFrame:
-    """`pages`: page, type, depth (null: not known), start (whether the crawl began there), links_in, links_in_body, links_out,
-    wrong (links in its body to redirects and gone pages), referring_domains (null: not known), authority_share,
-    opportunity_share, opportunity_month, exempt (whether pages of its type are no answer to a query).
-    → with short, problems (list), action."""
+    """What each page needs. `pages`: page, type, depth (null: unknown), start (whether the crawl began there), links_in,
+    links_in_body, links_out, wrong (body links to redirects and missing pages), referring_domains (null: unknown),
+    authority_share, opportunity_share, opportunity_month, exempt (whether pages of its type answer no query). Returns them
+    with short, problems (list), action.
+    """
     of_type = pl.when(pl.len().over("type") >= TYPE_PAGES).then(pl.col("links_in_body").median().over("type"))
     usual = pl.coalesce(of_type, pl.col("links_in_body").median())
     matters = (pl.col("opportunity_month") >= STAKE_LEAST) & ~pl.col("exempt")

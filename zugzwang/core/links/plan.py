@@ -1,14 +1,14 @@
-"""A plan of links: from which pages a page should be linked to, and what that does to its authority.
+"""Suggested internal links: which pages should link to a page, and the effect on its authority.
 
-A page qualifies to link to another where it is about it – it speaks as much like it as pages about one thing do
-(similarity.py), ranks for the same queries, or mentions its main query –, answers, does not link to it from its body yet, and
-does not need links itself. A mention next to words that have nothing else in common (less than half of what pages about one
-thing have) is no reason.
+A page qualifies as a source where it is about the target – its text is as similar as that of pages on one subject
+(similarity.py), it ranks for the same queries, or it mentions the target's main query –, responds, does not link to it from
+its body yet, and does not need links itself. A mention in a text with little else in common (less than half the similarity
+of pages on one subject) does not count.
 
-Pages that mention the main query in a sentence come first: there the words to link are already. Within both kinds, suggestions
-are ranked by similarity × the authority that the link would pass on (graph.passed). Each page is to get no more than LINKS_IN,
-and each is asked to give no more than LINKS_OUT, the best first. Both bounds are our own choice, no source: a plan is meant to
-be carried out by hand."""
+Pages that mention the main query in a sentence come first: the words to link exist already. Within both groups, suggestions
+are ranked by similarity × the authority that the link would pass on (graph.passed). Each page gets at most LINKS_IN links
+and gives at most LINKS_OUT, best first. Both bounds are our own choice, no source: people carry out the plan by hand.
+"""
 
 import numpy as np
 import polars as pl
@@ -26,10 +26,11 @@ SCHEMA = pl.Schema(
 
 
 def suggestions(graph: Graph, shares: Floats, candidates: pl.DataFrame, givers: pl.Series) -> pl.DataFrame:
-    """The links to set, the best first.
+    """The suggested links, best first.
 
-    `candidates`: source, target, similarity (null: not known), about (from where on pages are about the target), phrase (number
-    of the phrase that is mentioned; null: none is). `givers`: the pages that may link. → SCHEMA.
+    `candidates`: source, target, similarity (null: unknown), about (the threshold of similarity for pages on the target's
+    subject), phrase (number of the mentioned phrase; null: none). `givers`: pages that may link. Returns the columns of
+    SCHEMA.
     """
     mentioned = pl.col("phrase").is_not_null()
     alike = pl.col("similarity").fill_null(pl.when(mentioned).then(pl.col("about")).otherwise(0.0))
@@ -54,7 +55,7 @@ def suggestions(graph: Graph, shares: Floats, candidates: pl.DataFrame, givers: 
 
 
 def _within_bounds(ranked: pl.DataFrame) -> pl.DataFrame:
-    """The suggestions in their order, as many of a target and of a source as the bounds allow."""
+    """The suggestions in order, as many for each target and source as the bounds allow."""
     gets: dict[int, int] = {}
     gives: dict[int, int] = {}
     keep = []
@@ -67,5 +68,5 @@ def _within_bounds(ranked: pl.DataFrame) -> pl.DataFrame:
 
 
 def after(graph: Graph, jumps: Floats, shares: Floats, planned: pl.DataFrame) -> Floats:
-    """The authority of all pages with the planned links (source, target) in their bodies."""
+    """The authority of all pages after adding the planned links (source, target) to their bodies."""
     return authority(graph, jumps, planned, start=shares) if planned.height else shares

@@ -1,11 +1,12 @@
-"""Whether a link that someone took on was set: what the crawl after it says.
+"""Whether an accepted link was set, from the next crawl.
 
-  waiting        no one has looked at the page's links since
-  set            the page links there in its body, with the anchor that was meant (letters' case and signs ignored)
-  set otherwise  it links there in its body with other words
-  missing        its links were read since, and it does not
+  waiting        the page was not crawled since
+  set            the page's body links there with the intended anchor (ignoring case and punctuation)
+  set otherwise  the page's body links there with another anchor
+  missing        the page was crawled since, and the link is not there
 
-Links in the navigation do not count: the link belongs in a sentence."""
+Navigation links do not count: the link belongs in a sentence.
+"""
 
 from collections.abc import Collection
 from datetime import datetime
@@ -18,8 +19,9 @@ SET_STATES: tuple[SetState, ...] = get_args(SetState)
 
 
 def set_state(anchor: str, taken_at: datetime, looked_at: datetime | None, anchors: Collection[str] | None) -> SetState:
-    """`looked_at`: when the page's links were last read (None: never); `anchors`: of the links in the body from the page to the
-    other (None: none)."""
+    """`looked_at`: when the page's links were last read (None: never); `anchors`: of body links from the page to the other
+    (None: no link).
+    """
     if anchors:
         return "set" if not anchor or any(words(one) == words(anchor) for one in anchors) else "set otherwise"
     return "waiting" if looked_at is None or looked_at <= taken_at else "missing"

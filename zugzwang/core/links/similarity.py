@@ -1,12 +1,12 @@
-"""How far pages speak of the same: the cosine of their weighted words.
+"""How similar pages are in what they say: the cosine of their weighted words.
 
-Vectors: TF-IDF over stems of title and the beginning of what a page says (FIRST_WORDS), term frequency 1 + ln tf, inverse
-document frequency ln((1 + N) / (1 + df)) + 1, unit length (Manning, Raghavan & Schütze 2008, chapter 6). Stems of one page
-alone, and of more than half of the pages where there are twenty or more, tell no two pages apart or alike: they are left out.
+Vectors: TF-IDF over stems of the title and the first FIRST_WORDS of a page, term frequency 1 + ln tf, inverse document
+frequency ln((1 + N) / (1 + df)) + 1, unit length (Manning, Raghavan & Schütze 2008, chapter 6). Stems on one page only, and
+with twenty or more pages those on more than half of them, do not help to compare pages and are left out.
 
-Pages of one template are alike by habit, and those of one author hardly, so what is much differs from page to page: two pages
-are about one thing where their cosine lies in the upper twentieth of all that the one has, and is ABOUT_LEAST at least, and
-they have COMMON_LEAST stems in common. Our own choice, no source.
+Pages from one template are similar by habit, and pages by different authors rarely, so the threshold differs from page to
+page: two pages are about the same where their cosine is in the top 5 % of all cosines of the page, and at least
+ABOUT_LEAST, and they share at least COMMON_LEAST stems. Our own choice, no source.
 """
 
 from dataclasses import dataclass
@@ -60,8 +60,9 @@ def vectors(texts: Texts) -> Vectors:
 
 
 def most_alike(current: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
-    """The pages that are about the same as each target: target, source, similarity (0…1), about (from where on pages are about
-    the target); `most` a target, the most alike first."""
+    """Pages about the same as each target: target, source, similarity (0…1), about (the threshold of the target); at most
+    `most` for each target, most similar first.
+    """
     known = targets.filter(targets.is_in(current.pages.implode())).unique().sort()
     places = current.pages.search_sorted(known).to_numpy()
     rows: list[pl.DataFrame] = []
@@ -91,7 +92,7 @@ def most_alike(current: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
 
 
 def _about(cosines: npt.NDArray[np.float32], pages: int) -> float:
-    """From where on pages are about one: `cosines` of those that have anything in common with it."""
+    """A page's threshold, from the `cosines` of pages that share anything with it."""
     most = max(round((1 - ABOUT_SHARE) * pages), 1)
     if cosines.size <= most or pages < USUAL_PAGES:
         return ABOUT_LEAST
@@ -99,13 +100,13 @@ def _about(cosines: npt.NDArray[np.float32], pages: int) -> float:
 
 
 def _in_common(current: Vectors, pairs: pl.DataFrame) -> pl.Series:
-    """How many stems the pages of each pair have in common."""
+    """How many stems the pages of each pair share."""
     one, other = (current.rows[current.pages.search_sorted(pairs[name]).to_numpy()] for name in ("target", "source"))
     return pl.Series(np.asarray((one.multiply(other) != 0).sum(axis=1)).ravel())
 
 
 def alike(current: Vectors, pairs: pl.DataFrame) -> pl.Series:
-    """The cosine of each pair (target, source); null where one of them is not known."""
+    """The cosine of each pair (target, source); null where one of them is unknown."""
     known = current.pages
     both = pairs.with_row_index("row").filter(pl.col("target").is_in(known.implode()), pl.col("source").is_in(known.implode()))
     one, other = (current.rows[known.search_sorted(both[name]).to_numpy()] for name in ("target", "source"))

@@ -1,1 +1,1 @@
-"""What a page says, where it is in the site, and what it earns."""
+"""What a page says, where it is in the site, and how much it earns."""

@@ -1,26 +1,28 @@
-"""The page's account: what it earns, what could be gained by which lever, and how sure that is. Nothing is counted twice.
+"""A page's account: its clicks, its opportunity by lever, and the evidence. Nothing is counted twice.
 
 Levers of a page, in clicks of the period:
 
-  snippet   lost: the shortfalls of its rows (evidence.py), with fewer clicks than their positions earn, without what the
-            blocks above them on SERPs take (taken)
-  unite     lost: what clashes cost (clashes.py), counted once, at the page that leads
-  rank      potential: the headroom of its rows (headroom.py), what a better position would bring beyond that, if they got there
+  snippet   lost: the shortfalls of its rows (evidence.py), which get fewer clicks than their positions explain, without the
+            part that SERP features explain (taken)
+  unite     lost: the cost of clashes (clashes.py), counted once, at the leading page
+  rank      potential: the headroom of its rows (headroom.py), which a better position would add
 
-What is lost is missing where the page is; what is potential is a possibility and no fault. At stake is their sum.
+Lost clicks are missing at the current position; potential clicks are a possibility, not a fault. Opportunity is the sum of
+both.
 
-A row in a clash that costs clicks is not counted next to it: of the contenders only the lead's row is, and only with what it
-holds beyond the clash's loss, so the query has the larger of the two, never their sum.
+A row in a costly clash is not counted in addition to it: of all contenders only the lead's row counts, and only with the
+part beyond the clash's loss. So a query counts with the larger of the two, never with their sum.
 
-Each figure has a cautious twin. Of a shortfall it is what lies below the clicks that nine of ten such rows of the site get; of
-headroom, what nine of ten would gain at least; of a clash's loss, what lies below the low end as well. Pages are ranked by the
-lower of the two figures, which is always the cautious one: too little data rows may be many, but they do not lead.
+Each figure has a cautious version: for a shortfall, the part below the clicks that nine of ten such rows of the site get;
+for headroom, the gain that nine of ten would reach; for a clash, the part below the low end likewise. Pages are ranked by
+the lower of the two figures, which is always the cautious one: uncertain rows may be many, but they never lead the list.
 
-Evidence of a page is of what it loses: firm where rows that are firm carry half of its cautious loss or more, likely where firm
-and likely ones do, else too little data. A better place never grades a page.
+A page's evidence is about its lost clicks: firm where firm rows carry at least half of its cautious loss, likely where firm
+and likely ones do, otherwise too little data. Potential never affects the grade.
 
-Worked: a page's rows lose 40 and 5, and could reach 20 and 0; the second row is the lead's in a clash that costs 12. Its 5 + 0
-is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, potential 20, opportunity 72."""
+Example: a page's rows lose 40 and 5, and could gain 20 and 0; the second row is the lead's in a clash that costs 12. Its 5
++ 0 is less than 12, so it adds nothing: snippet 40, rank 20, unite 12: lost 52, potential 20, opportunity 72.
+"""
 
 from typing import Literal
 
@@ -38,11 +40,11 @@ _AMOUNTS = [*LEVERS, *(f"{lever}_cautious" for lever in LEVERS)]
 
 
 def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
-    """What every row adds to its page's account.
+    """What each row adds to its page's account.
 
-    `stakes`: see lenses.stakes. `contested`: page, query, lead (whether the page is its query's), loss, loss_cautious,
-    clash_evidence, for each contender of a clash that costs clicks. → page, query, clicks, impressions, position, snippet,
-    rank, unite, their cautious twins, taken, explained, evidence (snippet), rank_evidence, clash_evidence (null without a
+    `stakes`: see lenses.stakes. `contested`: page, query, lead (whether the page leads the query), loss, loss_cautious,
+    clash_evidence, for each contender of a costly clash. Returns page, query, clicks, impressions, position, snippet, rank,
+    unite, their cautious versions, taken, explained, evidence (snippet), rank_evidence, clash_evidence (null without a
     clash).
     """
     rows = stakes.join(contested, on=ROW, how="full", coalesce=True, maintain_order="left_right")
@@ -75,10 +77,10 @@ def entries(stakes: pl.DataFrame, contested: pl.DataFrame) -> pl.DataFrame:
 
 
 def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
-    """The accounts of pages, or of what else the column `by` names, most to gain first; `rows`: see entries.
+    """The accounts of pages, or of another column `by`, largest gain first; `rows`: see entries.
 
-    → `by`, rows, snippet, rank, unite, their cautious twins, taken, lost, potential, opportunity (their sum), lost_cautious,
-    gain (the lower of the opportunity and the cautious sum), evidence (of what is lost).
+    Returns `by`, rows, snippet, rank, unite, their cautious versions, taken, lost, potential, opportunity (their sum),
+    lost_cautious, gain (the lower of the opportunity and the cautious sum), evidence (of lost clicks).
     """
     graded = {"snippet": "evidence", "unite": "clash_evidence"}
     carried = {
@@ -108,11 +110,12 @@ def accounts(rows: pl.DataFrame, by: str = "page") -> pl.DataFrame:
 
 
 def with_page_verdicts(rows: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
-    """The accounts of pages, each with the surer of two grades of its loss: that of its rows one by one, and that of the page
-    as a whole, which notices a loss spread over many rows.
+    """The accounts of pages with the better of two grades: from single rows, and from the page as a whole, which detects a
+    loss spread over many rows.
 
-    `kept`: see accounts. `whole`: page, evidence of its total clicks (lenses.look, low-ctr, by page). A page that loses nothing
-    keeps its grade."""
+    `kept`: see accounts. `whole`: page, evidence of its total clicks (lenses.look, low-ctr, by page). A page without lost
+    clicks keeps its grade.
+    """
     both = rows.join(whole.select("page", as_a_whole="evidence"), on="page", how="left", maintain_order="left")
     surer = pl.min_horizontal(pl.col("evidence").to_physical(), pl.col("as_a_whole").to_physical())
     grade = surer.replace_strict(dict(enumerate(GRADES)), return_dtype=pl.Enum(GRADES))
@@ -120,10 +123,11 @@ def with_page_verdicts(rows: pl.DataFrame, whole: pl.DataFrame) -> pl.DataFrame:
 
 
 def value_per_click(pages: pl.DataFrame) -> pl.DataFrame:
-    """What a click to each page is worth, and by what that is known.
+    """The value of a click to each page, and its basis.
 
-    `pages`: page, type, sessions, value (null: not reported), price (null: not known). → page, value_per_click (null: not
-    known), worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null."""
+    `pages`: page, type, sessions, value (null: not reported), price (null: unknown). Returns page, value_per_click (null:
+    unknown), worth_basis: "visits of the page", "visits of its type", "visits of the site", "price per click" or null.
+    """
     rows = pages.with_columns(pl.when(pl.col("value").is_not_null()).then(pl.col("sessions")).alias("_sessions"))
     of_type = (pl.col("value").sum() / pl.col("_sessions").sum()).over("type")
     type_known = (pl.col("_sessions").sum() >= SESSIONS_ENOUGH).over("type") & pl.col("type").is_not_null()

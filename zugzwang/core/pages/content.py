@@ -1,7 +1,9 @@
-"""What a page says, in order: pieces – headings, paragraphs, items of lists, cells of tables, texts of pictures.
+"""The content of a page in order, as pieces: headings, paragraphs, list items, table cells, picture texts.
 
-It is kept as one text, a line a piece: its kind, a tab, its words; what links say is between two signs that no text has. Lists,
-tables and films are pieces without words before what they hold; a picture or film within a line is before it."""
+It is stored as one text, one line a piece: its kind, a tab, its words; link texts are enclosed in two control characters.
+Lists, tables and films are pieces without words before their contents; a picture or film within a line comes before that
+line.
+"""
 
 import re
 from collections.abc import Iterable
@@ -22,16 +24,16 @@ def written(pieces: Iterable[tuple[Kind, str]]) -> str:
 
 
 def pieces_of(content: str) -> list[tuple[Kind, str]]:
-    """The pieces of a content, link marks left out; a line that is none is skipped.
+    """The pieces of a content, without link marks; invalid lines are skipped.
 
-    >>> pieces_of("h2\\tHow long?\\np\\tSee \\x02our chart\\x03.")
+    >>> pieces_of("h2\tHow long?\np\tSee \x02our chart\x03.")
     [('h2', 'How long?'), ('p', 'See our chart.')]
     """
     return [(kind, _MARKS.sub("", text)) for kind, text in marked_pieces_of(content)]
 
 
 def marked_pieces_of(content: str) -> list[tuple[Kind, str]]:
-    """The pieces of a content with the signs that mark links."""
+    """The pieces of a content, with link marks."""
     result: list[tuple[Kind, str]] = []
     for line in content.split("\n"):
         kind, tab, text = line.partition("\t")
@@ -41,22 +43,22 @@ def marked_pieces_of(content: str) -> list[tuple[Kind, str]]:
 
 
 def running_text(content: str) -> str:
-    """The words of a content as one text, without the texts of pictures."""
+    """The words of a content as one text, without picture texts."""
     return running_of(pieces_of(content))
 
 
 def running_of(pieces: Iterable[tuple[Kind, str]]) -> str:
-    """The words of pieces as one text, without the texts of pictures."""
+    """The words of pieces as one text, without picture texts."""
     return " ".join(text for kind, text in pieces if text and kind in RUNNING)
 
 
 def content_of_text(heading: str | None, text: str | None) -> str | None:
-    """A content made of what a table of a crawl tells: main heading and text."""
+    """Content made from the main heading and text in a crawl table."""
     pieces: list[tuple[Kind, str]] = [("h1", heading)] if heading else []
     pieces += [("p", " ".join(part.split())) for part in (text or "").split("\n") if part.strip()]
     return written(pieces) or None
 
 
 def without_marks(text: str) -> str:
-    """A text without the signs that mark links."""
+    """A text without link marks."""
     return _MARKS.sub(" ", text)

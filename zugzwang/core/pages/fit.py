@@ -1,19 +1,19 @@
-"""Fit of a page to a query: do the page's title, main heading and address say what was searched for?
+"""Fit of a page to a query: do its title, main heading and address contain what was searched for?
 
-Of a query's words (stems of wording.py, function words left out) `kept` is the share that is in any of the three, and
-`in_order` the largest share that is in one of them in the query's order (the longest common subsequence of the two).
+Of a query's words (stems of wording.py, without function words), `kept` is the share found in any of the three, and
+`in_order` the largest share found in one of them in the query's order (longest common subsequence).
 
-  close   all of them are there, two thirds or more of them in order in one place
+  close   all words are there, at least two thirds of them in order in one place
   off     fewer than half are there
   loose   everything between
 
-Bounds are our own choice, no source. A page whose title and heading are not known (it was not crawled) is judged by its address
-alone, and that is said; one whose address says nothing either is not judged.
+Bounds are our own choice, no source. A page whose title and heading are unknown (not crawled) is judged by its address
+alone, and the result says so; one whose address has no words is not judged.
 
-Worked: the query "canoe paddle size chart" and the title "Paddle sizes for canoes": canoe, paddle, size are there, chart is
-not: kept 3/4; in order in the title: paddle, size = 2/4; so it is loose.
+Example: the query "canoe paddle size chart" and the title "Paddle sizes for canoes": canoe, paddle and size are there,
+chart is not: kept 3/4; in order in the title: paddle, size = 2/4; so the fit is loose.
 
-Limits: words of one meaning (oar, paddle) are different words here; what the page's text says further down is not looked at.
+Limits: synonyms (oar, paddle) count as different words; the page's running text is not considered.
 """
 
 from collections import defaultdict
@@ -35,7 +35,7 @@ HALF = 0.5
 
 @dataclass(frozen=True)
 class Says:
-    """What a page says where readers and search engines look first: stems of its title, main heading and address."""
+    """Where readers and search engines look first: stems of a page's title, main heading and address."""
 
     title: tuple[str, ...]
     heading: tuple[str, ...]
@@ -60,7 +60,7 @@ def says(address: str, title: str | None, heading: str | None, language: str = "
 
 
 def in_order(query: Sequence[str], page: Says) -> float:
-    """The largest share of a query's words that are in one place in its order."""
+    """The largest share of a query's words that occur in one place in the query's order."""
     return max(common_in_order(query, place) for place in page.places) / len(query)
 
 
@@ -85,9 +85,9 @@ def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
 
 
 def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> pl.DataFrame:
-    """The fit of each row (page, query) to what its page says, queries given as content stems: fit (null where nothing is known
-    of the page or the query), kept, fit_known_by ("title and heading" or "address"), lacking (list of stems), in the order of
-    the rows."""
+    """The fit of each row (page, query), with queries as content stems: fit (null where the page or query is unknown), kept,
+    fit_known_by ("title and heading" or "address"), lacking (list of stems), in the order of the rows.
+    """
     pairs = rows.select(pl.col("page", "query").cast(pl.Int64)).with_row_index("row")
     judged = pairs.join(_known_by(pages), on="page", maintain_order="left").join(
         _words("query", queries), on="query", maintain_order="left"
@@ -106,7 +106,7 @@ def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[st
 
 
 def _known_by(pages: dict[int, Says]) -> pl.DataFrame:
-    """What each page that says anything is judged by: page, fit_known_by."""
+    """The basis for judging each page: page, fit_known_by."""
     known = {number: "title and heading" if page.crawled else "address" for number, page in pages.items() if page.places}
     return pl.DataFrame(
         {"page": list(known), "fit_known_by": list(known.values())}, {"page": pl.Int64, "fit_known_by": pl.String}
@@ -114,13 +114,13 @@ def _known_by(pages: dict[int, Says]) -> pl.DataFrame:
 
 
 def _words(name: str, texts: Mapping[int, Collection[str]]) -> pl.DataFrame:
-    """The stems of texts, a row each: `name` (the number of the text), stem."""
+    """The stems of texts, one row each: `name` (the number of the text), stem."""
     numbers = [number for number, stems in texts.items() for _ in stems]
     return pl.DataFrame({name: numbers, "stem": list(chain(*texts.values()))}, {name: pl.Int64, "stem": pl.String})
 
 
 def _kinds(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> Iterator[Fit]:
-    """The order of words is looked at only where all are there."""
+    """The kinds of fit; word order is checked only where all words are there."""
     for page, query, entry in rows.select("page", "query", "held").iter_rows():
         if entry == 1 and in_order(queries[query], pages[page]) >= IN_ORDER:
             yield "close"
@@ -129,7 +129,7 @@ def _kinds(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[
 
 
 def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -> dict[int, int]:
-    """For each query the page that fits it closely and best, where there is one: most words in order, then fewest next to."""
+    """For each query the page with the best close fit, if any: most words in order, then fewest other words."""
     with_stem: dict[str, set[int]] = defaultdict(set)
     for number, page in pages.items():
         for stem in {*page.title, *page.heading, *page.address}:
@@ -145,8 +145,9 @@ def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -
 
 
 def advice(row_fit: Fit, lacking: Sequence[str], page: int, closest: int | None, in_clash: bool) -> str:
-    """What a query of striking distance needs whose page is loose or off. A page of its own must not become a new clash, so
-    clashes come first."""
+    """What to do about a striking-distance query whose page fits loosely or not at all. A new page must not cause a clash, so
+    clashes come first.
+    """
     if in_clash:
         return "Resolve the clash first: several pages answer this query."
     if closest is not None and closest != page:

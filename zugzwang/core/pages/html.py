@@ -1,8 +1,9 @@
-"""What a page says: its words, links and directives, read from its HTML (selectolax); and how far it is from the start.
+"""A page's content, links and directives from its HTML (selectolax); and its click depth.
 
-Body and navigation: a link is in navigation where one of its ancestors is nav, header, footer or aside, or has the role
-navigation; all other links are in the body. What the page says itself – its content, in pieces (core.pages.content) – is what
-is in `main`, else in `body`, without navigation, footers and asides, headers of the whole page, scripts and styles."""
+Body and navigation: a link is in navigation where an ancestor is nav, header, footer or aside, or has the role navigation;
+all other links are in the body. The page's content, in pieces (core.pages.content), is taken from `main`, otherwise from
+`body`, without navigation, footers and asides, page headers, scripts and styles.
+"""
 
 import json
 import re
@@ -49,7 +50,7 @@ _PLAYERS = re.compile(r"video|player|embed", re.IGNORECASE)
 
 @dataclass(frozen=True)
 class Link:
-    """A link as it is on a page; `address` is absolute, without fragment."""
+    """A link on a page; `address` is absolute, without fragment."""
 
     address: str
     anchor: str
@@ -59,7 +60,7 @@ class Link:
 
 @dataclass
 class PageSays:
-    """What a page says. Texts are null where the page has none."""
+    """The values read from a page; texts are null where the page has none."""
 
     title: str | None = None
     description: str | None = None
@@ -82,7 +83,7 @@ class PageSays:
 
 
 def read_page(html: str | bytes, address: str) -> PageSays:
-    """What the page at `address` says. Nothing is refused: HTML is read as browsers read it."""
+    """Read the page at `address`. No input is rejected: HTML is parsed as browsers parse it."""
     tree = LexborHTMLParser(html)
     said = PageSays()
     base_node = tree.css_first("base[href]")
@@ -105,8 +106,9 @@ def read_page(html: str | bytes, address: str) -> PageSays:
 
 
 def nests(html: bytes) -> int:
-    """How deep elements nest in one another, at most: readers of trees take time out of all proportion to it. Elements that
-    need no end tag are not counted, and an end tag closes only an element of its name that is open."""
+    """The maximum nesting depth of elements, because tree readers slow down disproportionately with depth. Elements without
+    end tags are not counted, and an end tag closes only an open element of its name.
+    """
     depth = deepest = 0
     is_open: Counter[bytes] = Counter()
     for end, name in _TAG.findall(html):
@@ -127,7 +129,7 @@ def _text(node: LexborNode | None) -> str | None:
 
 
 def _metas(tree: LexborHTMLParser, name: str) -> list[str]:
-    """What the meta elements of a name say, letters' case ignored."""
+    """The contents of meta elements with a name, ignoring case."""
     found = [
         node.attributes.get("content") or ""
         for node in tree.css("meta[name]")
@@ -156,7 +158,7 @@ def _image_text(node: LexborNode) -> str:
 
 
 def _absolute(base: str, reference: str | None) -> str | None:
-    """The normal address that a reference means, without fragment; None for what is no web address."""
+    """The normalised absolute address of a reference, without fragment; None for anything but a web address."""
     values = (reference or "").strip()
     if not values or values.startswith(("#", "javascript:", "mailto:", "tel:", "data:")):
         return None
@@ -171,7 +173,7 @@ def _absolute(base: str, reference: str | None) -> str | None:
 
 
 def _structured_data(tree: LexborHTMLParser) -> list[str]:
-    """The types that JSON-LD and microdata on the page name, in order, each once: Product, BreadcrumbList …"""
+    """The types named by the page's JSON-LD and microdata, in order, without duplicates: Product, BreadcrumbList …"""
     found: list[str] = []
     for node in tree.css("script[type='application/ld+json']"):
         try:
@@ -221,7 +223,7 @@ def _within_section(node: LexborNode) -> bool:
 
 
 class _Pieces:
-    """The pieces found so far, and the line that is being read."""
+    """The pieces found so far, and the line being read."""
 
     def __init__(self) -> None:
         self.held: list[tuple[Kind, str]] = []
@@ -234,7 +236,7 @@ class _Pieces:
         self.line.append(LINK_OPENS if opens else LINK_CLOSES)
 
     def end(self, kind: Kind) -> None:
-        """End the line that is being read; what follows is of a kind. A link that goes on over it is marked in both."""
+        """End the current line and start one of the given kind. A link that spans both is marked in both."""
         if self.linked:
             self.line.append(LINK_CLOSES)
         text = " ".join(_EMPTY_LINK.sub("", "".join(self.line)).split())
@@ -244,7 +246,7 @@ class _Pieces:
 
 
 def _walk(main: LexborNode, pieces: _Pieces) -> None:
-    """Read a tree from top to bottom, without recursion: pages nest deeper than Python likes."""
+    """Walk a tree from top to bottom without recursion: pages nest deeper than Python's stack allows."""
     # What is still to be done, the next last: a node, or the end of one – the kind that goes on behind a block, or of a link.
     waiting: list[LexborNode | Kind | None] = [main]
     while waiting:
@@ -286,8 +288,9 @@ def _open(node: LexborNode, pieces: _Pieces, waiting: list[LexborNode | Kind | N
 def read_reply(
     address: str, status: int, content_type: str, robots_header: str, location: str | None, body: bytes
 ) -> tuple[dict[str, Any], list[LinkRow]]:
-    """A reply as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so it can run in a process of its
-    own."""
+    """A response as a row of CRAWL_PAGES and rows of CRAWL_LINKS (grains.py). Plain values, so it can run in a separate
+    process.
+    """
     row: dict[str, Any] = {"address": address, "status": status, "redirect_to": location}
     if not 200 <= status < 300 or not content_type.startswith(HTML_TYPES):
         if 200 <= status < 300:
@@ -303,9 +306,10 @@ def read_reply(
 
 
 def depths(starts: Iterable[str], leads_to: Mapping[str, Iterable[str]]) -> dict[str, int]:
-    """How many clicks each address is from the nearest start; a redirect is a step.
+    """The number of clicks from the nearest start to each address; a redirect is one step.
 
-    `leads_to`: the addresses that each page links or redirects to. Addresses that cannot be reached are not reported."""
+    `leads_to`: the addresses that each page links or redirects to. Unreachable addresses are left out.
+    """
     found = dict.fromkeys(starts, 0)
     waiting = deque(found)
     while waiting:

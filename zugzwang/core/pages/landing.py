@@ -1,19 +1,20 @@
-"""Landing pages: what people do who come from search, next to what search says of the same pages.
+"""Landing pages: what visitors from search do, compared with the clicks that search reports for the same pages.
 
-Clicks and sessions. A click opens a session, but not every click is counted as one (consent, a page left before it loads), and
-not every session was a click. So the site's own ratio of organic sessions to clicks is taken as usual, and a page is reported
-where it has far fewer or more: gamma–Poisson with mean clicks × ratio and the scatter of the site's pages (evidence.py).
+Clicks and sessions. A click starts a session, but not every click is counted as one (consent, a page left before it loads),
+and not every session came from a click. So the site's own ratio of organic sessions to clicks is the norm, and a page is
+reported where it has far fewer or more: gamma–Poisson with mean clicks × ratio and the scatter of the site's pages
+(evidence.py).
 
-Bounce rates are judged against pages of the same type, for a contact page bounces by nature (common practice, no source):
-bounces of a page are beta-binomial with the α and β of its type by maximum likelihood, fitted without the pages that are
-extreme themselves. Types that are exempt are not judged; types with fewer than `TYPE_PAGES` pages are judged against all
-pages, and that is said. The false discovery rate is controlled over the pages judged.
+Bounce rates are judged against pages of the same type, because a contact page bounces by nature (common practice, no
+source): a page's bounces are beta-binomial with its type's α and β by maximum likelihood, fitted without extreme pages.
+Exempt types are not judged; types with fewer than `TYPE_PAGES` pages are judged against all pages, and the result says so.
+The false discovery rate is controlled over the pages judged.
 
-Earning and informing. A page earns when its visits converted. It informs when they never did, though at the site's rate of
-conversion none would have been a chance of 5 % or less (e^(−sessions · rate)). Else too few visits came to say.
+Earning and informing. A page earns when its visits converted. It informs when none did, although at the site's conversion
+rate that had a probability of 5 % or less (e^(−sessions · rate)). Otherwise it has too few visits.
 
-Worked: at a site's rate of 2 % a page with 200 sessions and no conversion has e^−4 = 1.8 %: it informs; with 100 sessions
-13.5 %: not known.
+Example: at a site rate of 2 %, a page with 200 sessions and no conversion has e^−4 = 1.8 %: it informs; with 100 sessions
+13.5 %: unknown.
 """
 
 from collections.abc import Sequence
@@ -47,7 +48,7 @@ _STRENGTH_BOUNDS = (np.log(1e-2), np.log(1e6))
 
 
 def fit_beta_binomial(counts: Counts, trials: Counts) -> tuple[float, float]:
-    """α and β by maximum likelihood. One value a page: `counts` of `trials` (above 0)."""
+    """α and β by maximum likelihood. One value a page: `counts` out of `trials` (above 0)."""
 
     def minus_log_likelihood(free: Floats) -> float:
         alpha, beta = _alpha_beta(free)
@@ -107,11 +108,12 @@ def _usual(counts: Counts, trials: Counts) -> tuple[float, float]:
 
 
 def judge_bounces(pages: pl.DataFrame, exempt: Sequence[str]) -> pl.DataFrame:
-    """The bounce rate of each page against those of its type.
+    """The bounce rate of each page against pages of its type.
 
-    `pages`: page, type (null: none), sessions, bounces (null: not reported). `exempt`: types whose bounces are not judged. →
-    page, bounce_rate, expected_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
-    bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely)."""
+    `pages`: page, type (null: none), sessions, bounces (null: not reported). `exempt`: types whose bounces are not judged.
+    Returns page, bounce_rate, expected_bounce_rate (0…1, null where not judged), compared_with (the type, or "all pages"),
+    bounce_q_value, bounce_evidence (null where not judged), bounces_more (null unless firm or likely).
+    """
     rows = pages.with_columns(bounce_rate=pl.when(pl.col("sessions") > 0).then(pl.col("bounces") / pl.col("sessions")))
     enough = pl.col("bounces").is_not_null() & (pl.col("sessions") >= SESSIONS_FLOOR)
     known = rows.filter(enough, ~pl.col("type").fill_null("").is_in(list(exempt)))
@@ -153,10 +155,10 @@ def _no_verdicts(pages: pl.DataFrame) -> pl.DataFrame:
 
 
 def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
-    """Organic sessions next to clicks. `pages`: page, clicks, sessions (null: no visits reported).
+    """Organic sessions compared with clicks. `pages`: page, clicks, sessions (null: no visits reported).
 
-    → page, sessions_per_click (null without clicks), expected_sessions (clicks × the site's ratio), sessions_evidence (null
-    where too few are usual to judge).
+    Returns page, sessions_per_click (null without clicks), expected_sessions (clicks × the site's ratio), sessions_evidence
+    (null where too few are expected to judge).
     """
     known = pages.filter(pl.col("sessions").is_not_null(), pl.col("clicks") > 0)
     ratio = known.select(pl.col("sessions").sum() / pl.col("clicks").sum()).item() if known.height else 0.0
@@ -184,8 +186,9 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
 
 
 def roles(pages: pl.DataFrame) -> pl.DataFrame:
-    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not reported). → page, role (null:
-    conversions are not reported at all)."""
+    """Whether each page earns or informs. `pages`: page, sessions, conversions (null: not reported). Returns page, role (null
+    where no conversions are reported at all).
+    """
     rows = pages.select("page", "sessions", "conversions").with_columns(pl.col("conversions").cast(pl.Float64))
     sessions = rows.filter(pl.col("conversions").is_not_null())["sessions"].sum()
     rate = float(rows["conversions"].sum() or 0) / float(sessions) if sessions else 0.0

@@ -1,13 +1,12 @@
-"""Sections: the directory tree of a site, with the sum of all pages below a directory and that of the page itself
-distinguished.
+"""Sections: the folder tree of a site, with sums over all pages in a folder and the figures of the folder's own page.
 
-A page belongs to every directory on its path. The directory's own page is the one whose address is the directory (with or
-without its slash, or its index file). A directory is a section when two pages or more lie in or below it.
+A page belongs to every folder on its path. A folder's own page is the one whose address is the folder (with or without its
+slash, or its index file). A folder with two or more pages in or below it is a section.
 
-Other hosts than the site's own (a shop's subdomain, a staging copy) are trees of their own, named by their host.
+Hosts other than the site's own (a shop's subdomain, a staging copy) are separate trees, named by their host.
 
-Worked: `/guides/` with 50 clicks, `/guides/size` with 30 and `/guides/care/` with 20: the section `/guides/` has 100 below
-and 50 of the page itself.
+Example: `/guides/` with 50 clicks, `/guides/size` with 30 and `/guides/care/` with 20: the section `/guides/` has 100, and
+its own page 50.
 """
 
 import re
@@ -21,17 +20,16 @@ _INDEX = r"/(index|default|home)\.[a-z]+$"
 
 
 def path_of(address: pl.Expr, own_host: str) -> pl.Expr:
-    """The path of an address, with its host before it where that is not the site's own: "/guides/size",
-    "//old.shop.example/a"."""
+    """The path of an address, preceded by the host where it is not the site's own: "/guides/size", "//old.shop.example/a"."""
     bare = re.escape(own_host.removeprefix("www."))
     without_scheme = address.str.replace(r"^[a-z]+:", "").str.replace(r"[?#].*$", "")
     return without_scheme.str.replace(rf"^//(?:www\.)?{bare}(:\d+)?(/|$)", "/")
 
 
 def sections_of(paths: pl.DataFrame) -> pl.DataFrame:
-    """Every page with each directory that it lies in, the uppermost first. `paths`: page, path (see path_of).
+    """Each page with every folder that contains it, topmost first. `paths`: page, path (see path_of).
 
-    → page, section (a path that ends with "/"), depth (0: the uppermost), itself (whether the page is the directory's own).
+    Returns page, section (a path that ends with "/"), depth (0: topmost), itself (whether the page is the folder's own).
     """
     directory = pl.col("path").str.replace(f"(?i){_INDEX}", "/")
     whole = paths.select("page", whole=pl.when(directory.str.ends_with("/")).then(directory).otherwise(directory + "/"))
@@ -47,10 +45,10 @@ def sections_of(paths: pl.DataFrame) -> pl.DataFrame:
 
 
 def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl.DataFrame:
-    """The sections of a site with sums of all pages in and below them, and of their own page.
+    """The sections of a site, with sums over their pages and the figures of their own page.
 
-    `measures`: page and the columns of `sums`. → section, parent (null for the uppermost), depth, pages, page (the own one;
-    null where there is none), each sum, and each as `<sum>_itself`; parents before children, the rest by section.
+    `measures`: page and the columns of `sums`. Returns section, parent (null for the topmost), depth, pages, page (its own
+    page; null without one), each sum, and each as `<sum>_itself`; parents before children, otherwise by section.
     """
     rows = sections_of(paths).join(measures.select("page", *sums), on="page", how="inner")
     own = pl.col("itself")
@@ -70,8 +68,9 @@ def tree(paths: pl.DataFrame, measures: pl.DataFrame, sums: Sequence[str]) -> pl
 
 
 def section_name(inside: str) -> pl.Expr:
-    """The section of a page (its `path`) one level below `inside`: the first directory of the site by default; pages that lie
-    in none of them are reported under `inside` itself."""
+    """The section of a page (its `path`) one level below `inside`: the site's top folders by default; pages in none of them
+    belong to `inside` itself.
+    """
     above = inside if inside.endswith("/") else inside + "/"
     below = rf"^((?://[^/]+)?{_escaped(above)}[^/]+/)" if inside else r"^((?://[^/]+)?/[^/]+/)"
     return pl.coalesce(pl.col("path").str.extract(below), pl.lit(above if inside else "/"))

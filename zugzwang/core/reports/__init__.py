@@ -1,1 +1,1 @@
-"""Reports: parts as blocks, and how blocks become a typeset document or a page to read."""
+"""Reports: parts made of blocks, rendered as a PDF or a web page."""

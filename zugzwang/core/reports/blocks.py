@@ -1,4 +1,4 @@
-"""What a report is made of: blocks, which every form of it shows alike; numbers and days in the language of the report."""
+"""The blocks of a report, which all formats show alike, with numbers and dates in the report's language."""
 
 import re
 from collections.abc import Sequence
@@ -18,7 +18,7 @@ LANGUAGES: tuple[Language, ...] = get_args(Language)
 
 @dataclass(frozen=True)
 class Said:
-    """A paragraph; `lead` is out: what the part says in one breath."""
+    """A paragraph; `lead` marks the one-sentence summary of the part."""
 
     text: str
     lead: bool = False
@@ -26,14 +26,14 @@ class Said:
 
 @dataclass(frozen=True)
 class OwnWords:
-    """What whoever makes the report writes before a part: Markdown."""
+    """A person's own text before a part, in Markdown."""
 
     markdown: str
 
 
 @dataclass(frozen=True)
 class Table:
-    """`left`: the columns whose cells are texts; others are numbers, set to the right."""
+    """`left`: the text columns; others are numbers and right-aligned."""
 
     head: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
@@ -42,7 +42,7 @@ class Table:
 
 @dataclass(frozen=True)
 class Chart:
-    """A picture as SVG, and the sentence that says the same."""
+    """A chart as SVG, with a sentence that says the same."""
 
     svg: str
     said: str
@@ -62,20 +62,20 @@ ACCENT = "#2e6350"  # of the rules below headings, where no one chose another co
 
 @dataclass(frozen=True)
 class Logo:
-    """A picture of whoever makes the report, cleaned (plan/logo.py)."""
+    """The report author's logo, sanitised (plan/logo.py)."""
 
     kind: Literal["png", "svg"]
     data: bytes
 
 
 def pixels_of(png: bytes) -> tuple[int, int]:
-    """Width and height, as its first chunk tells (PNG, 11.2.1 IHDR)."""
+    """Width and height from the first chunk (PNG, 11.2.1 IHDR)."""
     return int.from_bytes(png[16:20], "big"), int.from_bytes(png[20:24], "big")
 
 
 @dataclass(frozen=True)
 class Document:
-    """`name`, `contact`, `logo`: of whoever makes it. `accent`: a colour as #rrggbb."""
+    """`name`, `contact`, `logo`: the author's. `accent`: a colour as #rrggbb."""
 
     title: str
     subtitle: str
@@ -87,7 +87,7 @@ class Document:
 
 
 class Numbers:
-    """How numbers and days are written in a language."""
+    """Formats numbers and dates in a language."""
 
     def __init__(self, language: str = "en_GB") -> None:
         try:
@@ -96,11 +96,11 @@ class Numbers:
             self.locale = Locale.parse("en_GB")
 
     def count(self, value: float | None) -> str:
-        """A whole number; an en dash for what does not exist."""
+        """A whole number; an en dash for an unknown one."""
         return "–" if value is None else format_decimal(round(value), locale=self.locale).replace("-", "−")
 
     def said(self, sentence: str) -> str:
-        """A sentence with its thousands set apart as those of the tables are."""
+        """A sentence with thousands separated as in tables."""
         return re.sub(r"(?<=\d)\u202f(?=\d{3})", get_group_symbol(self.locale), sentence)
 
     def change(self, value: float | None) -> str:
@@ -118,7 +118,7 @@ class Numbers:
         return "–" if value is None else format_date(value, format="medium", locale=self.locale)
 
     def period(self, value: Period) -> str:
-        """A month by its name, other days by the first and the last."""
+        """A month by name, other periods by first and last day."""
         if value.is_month:
             return str(format_skeleton("yMMMM", value.first, locale=self.locale))
         return f"{self.day(value.first)} – {self.day(value.last)}"

@@ -1,4 +1,4 @@
-"""The pictures of a report, drawn as SVG from the numbers that the screens show. Sizes in points of a page of 460."""
+"""The charts of a report as SVG, from the numbers on the screens. Sizes in points on a width of 460."""
 
 from collections.abc import Sequence
 from html import escape
@@ -9,7 +9,9 @@ _TEXT = f'font-family="Libertinus Serif, Source Serif 4, serif" font-size="9" fi
 
 
 def lines(now: Sequence[float | None], before: Sequence[float | None], labels: tuple[str, str], most: str) -> str:
-    """Weeks as a line, the same weeks a year before as a broken one; `labels`: of the first and last, `most`: of the top."""
+    """Weeks as a line, and the same weeks a year earlier as a dashed line; `labels`: of the first and last week, `most`: of
+    the maximum.
+    """
     height, left, top, bottom = 120.0, 6.0, 14.0, 100.0
     known = [one for one in (*now, *before) if one is not None]
     highest = max(known, default=0.0) or 1.0
@@ -38,7 +40,7 @@ def lines(now: Sequence[float | None], before: Sequence[float | None], labels: t
 
 
 def bars(rows: Sequence[tuple[str, float, str]]) -> str:
-    """Amounts from a middle line, gains to the right in spruce, losses to the left in rust: (name, amount, as written)."""
+    """Bars from a centre line, gains to the right in spruce, losses to the left in rust: (name, amount, as printed)."""
     row, name = 16.0, 130.0
     height = row * len(rows) + 8
     most = max((abs(amount) for _, amount, _ in rows), default=0.0) or 1.0

@@ -1,4 +1,4 @@
-"""A report as a page to read: HTML that is on its own, without a script, with the pictures in it."""
+"""A report as one self-contained HTML page, without scripts and with its pictures embedded."""
 
 import base64
 from html import escape

@@ -1,5 +1,6 @@
-"""A report as a typeset document (PDF), by typst, which ships in a package. Every text is given as a string, none as markup:
-what people write cannot become commands. A logo was cleaned before (plan/logo.py)."""
+"""A report as a PDF, by typst, which ships in a package. Every text is passed as a string, never as markup, so people's text
+cannot become commands. Logos are sanitised before (plan/logo.py).
+"""
 
 import base64
 import re
@@ -38,13 +39,14 @@ class TypesettingError(ValueError):
 
 
 def as_pdf(document: Document) -> bytes:
-    """The report as PDF. TypesettingError where it has more than PAGES_MAX pages. Its cost depends on the words of whoever
-    writes it: run it bounded."""
+    """The report as PDF. Raises TypesettingError beyond PAGES_MAX pages. Its cost depends on people's texts, so run it
+    bounded.
+    """
     return bytes(_compiled(document))
 
 
 def as_pictures(document: Document, dots_an_inch: float = 80.0) -> list[bytes]:
-    """Each page of the PDF as it will be, as PNG."""
+    """Each page of the PDF as PNG."""
     made = _compiled(document, format="png", ppi=dots_an_inch)
     return [bytes(one) for one in made] if isinstance(made, list) else [bytes(made)]
 
@@ -168,10 +170,10 @@ def _inline(tokens: list[Token]) -> str:
 
 
 def _string(text: str) -> str:
-    """A text as a string of typst's.
+    """A text as a typst string.
 
-    >>> _string('a "b" \\\\\\n#c')
-    '"a \\\\"b\\\\" \\\\\\\\\\\\n#c"'
+    >>> _string('a "b" \\\n#c')
+    '"a \\"b\\" \\\\\\n#c"'
     """
     current = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\r", "")
     return f'"{current}"'

@@ -1,14 +1,14 @@
-"""The competing pages on a SERP: what they have next to the site's own, which of them are stronger, what is within our
-strength.
+"""The competing pages on a SERP: how they compare with the site's page, which are stronger, and which position is within
+reach.
 
-Reachable place = 1 + how many of the results above the site's result have as many referring domains as the site's own or more:
-those with fewer can be passed (common practice, no source). One of which nothing is known counts as stronger.
+Reachable position = 1 + the number of results above that have at least as many referring domains as the site's page: those
+with fewer can be passed (common practice, no source). A page with unknown referring domains counts as stronger.
 
-Side by side, the site's own is marked where it lies outside the range of those above it: below their lower or above their upper
-quartile.
+In the comparison, a measure of the site's page is marked where it lies outside the quartiles of the pages above.
 
-Worked: above the site's result are pages with 4, 40 and 12 referring domains, the site's own has 15: one is stronger, so place
-2 is within our strength."""
+Example: the pages above have 4, 40 and 12 referring domains, the site's page 15: one is stronger, so position 2 is within
+reach.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -38,8 +38,9 @@ RANGE_OF = 3  # fewer pages above have no range
 
 @dataclass(frozen=True)
 class Passage:
-    """What is below a heading that asks a query: `characters` and `words` of the paragraph right below it (0: none), `items` of
-    a list, `rows` of a table (cells, where rows are not reported)."""
+    """The passage below a heading that asks a query: `characters` and `words` of the paragraph right below it (0: none),
+    `items` of a list, `rows` of a table (cells, where rows are unknown).
+    """
 
     heading: str
     text: str
@@ -54,10 +55,11 @@ class Passage:
 
 
 def strength(place: int, ours: int | None, above: Sequence[int | None]) -> tuple[int, int] | None:
-    """Reachable place and how many of those above are stronger; None where nothing is known of our own referring domains.
+    """The reachable position and the number of stronger pages above; None where the site's own referring domains are unknown.
 
-    `place`: the site's own among the organic results; `above`: the referring domains of the results above it, None where not
-    known."""
+    `place`: the site's position among organic results; `above`: the referring domains of the results above, None where
+    unknown.
+    """
     if ours is None:
         return None
     stronger = sum(one is None or one >= ours for one in above)
@@ -73,7 +75,7 @@ def facts_of(
     language: str,
     referring_domains: int | None = None,
 ) -> dict[str, float | bool | None]:
-    """What a page has of MEASURES and SAYS; None where it is not known."""
+    """A page's values for MEASURES and SAYS; None where the page is unknown."""
     if content is None:
         return {**dict.fromkeys((*MEASURES, *SAYS), None), "referring_domains": referring_domains}
     pieces = pieces_of(content)
@@ -102,14 +104,15 @@ def facts_of(
 
 
 def _says(text: str | None, query: str, language: str) -> bool:
-    """Whether a text has all content words of a query, by their stems."""
+    """Whether a text contains all content words of a query, by stems."""
     wanted = set(content_stems(query, language))
     return bool(wanted) and wanted <= set(content_stems(text or "", language))
 
 
 def passage_of(pieces: Sequence[tuple[Kind, str]], query: str, language: str) -> Passage | None:
-    """The passage below the first heading that has all content words of a query; or, without one, a paragraph that begins with
-    what defines it ("A portage is …"). None where there is neither."""
+    """The passage below the first heading with all content words of a query; without one, a paragraph that starts with a
+    definition ("A portage is …"). None where there is neither.
+    """
     for number, (kind, text) in enumerate(pieces):
         if kind in HEADINGS and _says(text, query, language):
             return _below(text, pieces[number + 1 :])
@@ -136,15 +139,16 @@ def _begins_with_text(below: Sequence[tuple[Kind, str]]) -> bool:
 
 
 def _defines(text: str, wanted: Sequence[str], language: str) -> bool:
-    """Whether a paragraph begins "X is …", X being all of what is asked."""
+    """Whether a paragraph starts "X is …", where X is the whole query."""
     head, sign, _ = text.partition(" is ")
     said = content_stems(head, language) if sign else ()
     return bool(wanted) and len(said) <= len(wanted) + 1 and set(wanted) <= set(said)
 
 
 def out_of_range(ours: Mapping[str, float | bool | None], above: Sequence[Mapping[str, float | bool | None]]) -> dict[str, str]:
-    """The measures in which the site's own lies outside the quartiles of those above, and on which side: "low" or "high"; of
-    what is said or not, "low" where the site's own says it not and three in four above do."""
+    """Measures in which the site's page lies outside the quartiles of the pages above, with the side: "low" or "high"; for
+    yes/no measures "low" where the site's page says no and three in four above say yes.
+    """
     result = {}
     for name in (*MEASURES, *SAYS):
         own = ours.get(name)

@@ -1,15 +1,16 @@
-"""Answer boxes: who holds them, which could be taken, with what passage, and what one may lose.
+"""Featured snippets: who holds them, which could be won, with what passage, and what could be lost.
 
-An opening is a captured featured snippet that is not the site's own, for a query where our result is the second to tenth
-organic one: boxes are taken from page one (common practice, no source). A page that takes the box has no organic result below
-it (common practice), so a box of your site is watched, and its passage changed with care.
+An opening is a captured featured snippet held by another site, for a query where the site's result is the second to tenth
+organic one: featured snippets are won from page one (common practice, no source). The page in the featured snippet usually
+loses its organic result (common practice), so one that the site holds is watched, and its passage changed with care.
 
-What the site's own lacks is read off the kind of the box and the holder's passage: a heading that asks the query; right below
-it a paragraph of 40 to 300 characters, a list of as many items as the holder's (three at least), or a table.
+What the site's page lacks follows from the kind of snippet and the holder's passage: a heading that asks the query; right
+below it a paragraph of 40 to 300 characters, a list of as many items as the holder's (three at least), or a table.
 
-Gain, in clicks of the period: what the box would bring beyond what the row has now, by the site's own factors for a box of the
-site and of others; where none of the site is known, what the box of others takes; where neither is, what first position would
-bring."""
+Gain, in clicks of the period: the clicks with the snippet minus the row's clicks now. It uses the site's own factors for
+snippets of the site and of others; where the site's is unknown, the clicks that others' snippets take; where neither is
+known, the clicks at position 1.
+"""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -24,7 +25,7 @@ ITEMS_LEAST = 3
 
 @dataclass(frozen=True)
 class Box:
-    """A captured featured snippet: whose it is, its kind, and your rank among the organic results (None: none of them)."""
+    """A captured featured snippet: its holder, its kind, and the site's rank among organic results (None: not ranked)."""
 
     ours: bool
     kind: AnswerKind | None
@@ -44,8 +45,9 @@ def advice(box: Box) -> Advice:
 
 
 def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | None) -> list[str]:
-    """What our page lacks of an answer of that kind. `the site's own`, `holder`: what is below a heading that asks the query;
-    None where there is no such passage, or the page is not known."""
+    """What the site's page lacks for a snippet of that kind. `own`, `holder`: the passage below a heading that asks the query;
+    None where there is none, or the page is unknown.
+    """
     result = [] if ours is not None and ours.heading else ["a heading with the question"]
     if kind == "list":
         wanted = max(ITEMS_LEAST, holder.items if holder else 0)
@@ -62,10 +64,11 @@ def lacking(kind: AnswerKind | None, ours: Passage | None, holder: Passage | Non
 
 
 def gain(expected: float, clicks: float, ours: float | None, others: float | None, at_first: float) -> float:
-    """Clicks of the period that the box would bring. `the site's own`, `others`: the site's factors for a box of your site and
-    of others above; None where too little is known. `at_first`: the clicks at first position.
+    """Clicks of the period that the snippet would add. `own`, `others`: the site's factors for its own snippets and for
+    others' above; None where too little is known. `at_first`: the clicks at position 1.
 
-    Worked: 100 expected, 35 clicked under another's box that leaves 0.4, the site's own would bring 1.2 times: 120 − 40 = 80.
+    Example: 100 expected, 35 clicks under another's snippet that leaves 0.4, an own snippet would bring 1.2 times: 120 − 40
+    = 80.
     """
     now = max(clicks, expected * (others if others is not None else 1.0))
     there = expected * ours if ours is not None else expected if others is not None else at_first

@@ -1,15 +1,16 @@
-"""What a block above one's result costs here: a factor on expected clicks for each kind, from the site's own rows.
+"""The effect of SERP features above the site's result: a factor on expected clicks for each kind, from the site's own rows.
 
-Clicks K of the rows whose SERP is known are gamma–Poisson with mean E · Π f_j over the kinds j that are above the site's
-result, and shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors are where
-the posterior is highest (Newton's method in ln f; all factors at once), their 95 % intervals from its curvature there. Rows in
-the outer 2.5 % of what is fitted, on either side, are left out of the next of four rounds: poor titles under a block must not
-be put down to it. With fewer than five rows under a kind there is too little to say; and what changes nothing beyond chance (99
-%) counts as 1 where rows are compared with it.
+Clicks K of the rows with a known SERP are gamma–Poisson with mean E · Π f_j over the kinds j above the site's result, and
+shape r, the row's scatter. Each factor has a gamma prior around 1 worth ten expected clicks. The factors maximise the
+posterior (Newton's method in ln f; all factors at once), and their 95 % intervals come from its curvature there. Rows in
+the outer 2.5 % of the fit, on either side, are left out of the next of four iterations: poor titles under a feature must
+not be attributed to it. With fewer than five rows under a kind there is no estimate; and a factor within chance of 1 (99 %)
+counts as 1 where rows are compared with it.
 
-Worked: one kind, no scatter (r → ∞): f = (10 + ΣK) / (10 + ΣE). Forty clicks where 110 were expected: 50 / 120 = 0.42.
+Example: one kind, no scatter (r → ∞): f = (10 + ΣK) / (10 + ΣE). Forty clicks where 110 were expected: 50 / 120 = 0.42.
 
-Limits: a SERP is mostly captured because a row is low; whatever else such rows have in common is put down to the block."""
+Limits: SERPs are mostly captured for low rows; anything else that such rows have in common is attributed to the feature.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -31,8 +32,9 @@ _ROUNDS = 50
 
 @dataclass(frozen=True)
 class BlockCost:
-    """What a kind of block above us does to clicks: a factor (0.3: seven of ten are gone) with its 95 % interval; None where
-    fewer than five rows tell of it."""
+    """The effect of a kind of SERP feature above the site's result: a factor on clicks (0.3: seven of ten are gone) with its
+    95 % interval; None where fewer than five rows have it.
+    """
 
     kind: str
     rows: int
@@ -42,7 +44,7 @@ class BlockCost:
 
     @property
     def counts(self) -> float:
-        """The factor that rows are compared with."""
+        """The factor used to compare rows."""
         if self.factor is None or self.high is None:
             return 1.0
         reach = np.log(self.high / self.factor) * NORMAL_99 / NORMAL_95
@@ -52,7 +54,7 @@ class BlockCost:
 def block_costs(
     clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_], kinds: Sequence[str]
 ) -> list[BlockCost]:
-    """`above`: rows × kinds, whether one is above the site's result."""
+    """The effects. `above`: rows × kinds, whether one is above the site's result."""
     rows = above.sum(axis=0)
     known = np.flatnonzero(rows >= ROWS_ENOUGH)
     current, kept = above[:, known], np.ones(clicks.size, dtype=bool)
@@ -72,7 +74,7 @@ def block_costs(
 
 
 def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_]) -> tuple[Floats, Floats]:
-    """ln f where the posterior is highest, and how far its 95 % interval reaches on either side."""
+    """ln f at the maximum of the posterior, and the half-width of its 95 % interval."""
     x = above.astype(np.float64)
     result = np.zeros(x.shape[1])
     curvature = np.eye(x.shape[1])
@@ -90,13 +92,14 @@ def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[
 
 
 def factors(costs: Sequence[BlockCost], above: npt.NDArray[np.bool_]) -> Floats:
-    """Of each row the product of the factors of what is above it; kinds of which too little is known count as 1."""
+    """The product of the factors above each row; kinds with too little data count as 1."""
     logs = np.array([np.log(one.counts) for one in costs])
     return np.asarray(np.exp(above.astype(np.float64) @ logs))
 
 
 def explained(clicks: Counts, expected: Floats, position: Floats, scatter: Scatter, factor: Floats) -> npt.NDArray[np.bool_]:
-    """Whether what is above each row explains how little it is clicked: below what the curve expects, but with the factors no
-    longer in the tail (p > 0.10). Only what takes clicks away explains anything."""
+    """Whether the features above each row explain its low CTR: below the curve's expectation, but with the factors no longer
+    in the tail (p > 0.10). Only factors below 1 explain anything.
+    """
     p_values = scatter.lower(clicks, expected * factor, position)
     return np.asarray((clicks < expected) & (factor < 1.0) & (p_values > EXPLAINED_P))

@@ -1,7 +1,8 @@
-"""Results pages as searchers saw them: blocks from top to bottom, how many are above your own result, how low it is.
+"""SERP captures: blocks from top to bottom, how many are above the site's result, and how far down it is.
 
-Blocks come under many names; `kind_of` brings them under one. Where a capture tells no heights, usual ones represent them
-(pixels on a desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone."""
+Blocks come under many names; `kind_of` maps them to one. Where a capture has no heights, typical ones are used (pixels on a
+desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone.
+"""
 
 import re
 from dataclasses import dataclass
@@ -51,7 +52,7 @@ CAPTURE = ("query", "country", "device", "captured")
 
 @dataclass(frozen=True)
 class Rival:
-    """A host that is above us: over how many queries, and how often those were searched (or shown)."""
+    """A host above the site: for how many queries, and how often these were searched (or shown)."""
 
     host: str
     queries: int
@@ -59,7 +60,7 @@ class Rival:
 
 
 def kind_of(name: str) -> BlockKind:
-    """The kind of a block by the name that a capture gives it.
+    """The kind of a block from its name in a capture.
 
     >>> kind_of("People also ask"), kind_of("Ad"), kind_of("organic result")
     ('questions', 'ads', 'organic')
@@ -95,18 +96,19 @@ def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
 
 
 def latest(results: pl.DataFrame) -> pl.DataFrame:
-    """Of each query its newest capture; where several were made that day, the one of the most reported device."""
+    """The newest capture of each query; of several on that day, the one of the device that is reported most."""
     newest = results.filter(pl.col("captured") == pl.col("captured").max().over("query"))
     one = newest.select(*CAPTURE).unique().sort(*CAPTURE).group_by("query", maintain_order=True).first()
     return newest.join(one, on=CAPTURE, how="semi", maintain_order="left")
 
 
 def places(blocks: pl.DataFrame) -> pl.DataFrame:
-    """Where your own first result is on each captured page.
+    """Where the site's first result is in each capture.
 
-    `blocks`: see with_kinds, and `own`. → CAPTURE, blocks (kinds from the top), own_rank (null: none of the site), blocks_above
-    (how many blocks are above it), screens_down (pixels above it in screens), above (the kinds above it that are not organic,
-    each once), organic_rank (which of the organic results it is; null where the site's own is none), has_snippet."""
+    `blocks`: see with_kinds, and `own`. Returns CAPTURE, blocks (kinds from the top), own_rank (null: no result of the
+    site), blocks_above (number of blocks above it), screens_down (pixels above it in screens), above (the kinds above it
+    except organic, without duplicates), organic_rank (its rank among organic results; null without one), has_snippet.
+    """
     ordered = blocks.sort(*CAPTURE, "rank")
     first = pl.col("rank").filter(pl.col("own")).min()
     is_above = pl.col("rank") < first
@@ -133,8 +135,9 @@ def places(blocks: pl.DataFrame) -> pl.DataFrame:
 
 
 def changes(before: pl.DataFrame, now: pl.DataFrame) -> tuple[list[str], list[str], list[str], list[str]]:
-    """What changed between two captures of one query: hosts that came and went among the organic results, kinds of other block
-    that came and went."""
+    """The differences between two captures of a query: hosts among the organic results, and other kinds of block, that
+    appeared or left.
+    """
     result = []
     for name, organic in (("host", True), ("kind", False)):
         sides = []
@@ -150,10 +153,9 @@ def _host() -> pl.Expr:
 
 
 def rivals(blocks: pl.DataFrame, weights: pl.DataFrame) -> list[Rival]:
-    """The hosts whose organic results are above the site's result – or anywhere, where none is the site's own –, the most
-    searched first.
+    """The hosts with organic results above the site's – or anywhere, where the site has none –, most searched first.
 
-    `blocks`: see places, of one capture a query. `weights`: query, searches.
+    `blocks`: see places, one capture for each query. `weights`: query, searches.
     """
     first = pl.col("rank").filter(pl.col("own")).min().over("query")
     over = blocks.filter(pl.col("kind") == "organic", ~pl.col("own"), (pl.col("rank") < first) | first.is_null())

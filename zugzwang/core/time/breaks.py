@@ -1,21 +1,21 @@
-"""Breaks: weeks in which the level of a page (or section) changed and stayed changed, season and chance taken out.
+"""Breaks: weeks in which the level of a page (or section) changed for good, apart from season and chance.
 
-Weekly counts enter as logarithms, ln(count + ½). What all pages of the site share – season, holidays – is taken out: the
-median page's distance from its own level, week by week. (A running sum of medians drifts: it once hid a section's fall.) What
-is left is scaled by the series' own noise, the median absolute deviation of its differences (· 1.4826: the deviation of a
-difference, were it normal), times what its memory adds: noise that follows an AR(1) with ρ moves the mean of a spell
-√(1 + ρ) / (1 − ρ) times as far (after Romano, Rigaill, Runge & Fearnhead 2022, JASA 117:2147–2162). ρ is pooled over the site,
-from the lag-1 correlation of differences r: r = −(1 − ρ) / 2, so white noise has r = −½.
+Weekly counts enter as logarithms, ln(count + ½). What all pages share – season, holidays – is removed: the median over
+pages of the distance from their own level, week by week. (A running sum of medians drifts: it once hid a section's fall.)
+The rest is scaled by the series' own noise, the median absolute deviation of its differences (· 1.4826: the standard
+deviation of a difference if normal), times the effect of autocorrelation: AR(1) noise with ρ moves the mean of a segment
+√(1 + ρ) / (1 − ρ) times as far (after Romano, Rigaill, Runge & Fearnhead 2022, JASA 117:2147–2162). ρ is pooled over the
+site, from the lag-1 correlation r of differences: r = −(1 − ρ) / 2, so white noise has r = −½.
 
-Change points of the mean are found by PELT (Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with spells of at least three
-weeks and a penalty of 4·ln(weeks) a change, in its exact form for the linear kernel (ruptures).
+Change points of the mean are found by PELT (Killick, Fearnhead & Eckley 2012, JASA 107:1590–1598) with segments of at least
+three weeks and a penalty of 4·ln(weeks) for each change, in its exact form for the linear kernel (ruptures).
 
-A break is reported when the level fell or rose by 30 % or more, enough clicks rest on it, and nothing smooth explains the weeks
-as well: no slope with a yearly wave over all of them, no bend (a cubic) over the spells next to it (rivals after Fearnhead,
-Maidstone & Letchford 2019, JCGS 28:265–275), no such move in the same weeks a year before, where there is a year of data. The
-numbers next to a break are the medians of the weeks around it as they are, so whoever looks at the weeks agrees.
+A break is reported when the level fell or rose by at least 30 %, on enough clicks, and no smooth curve explains the weeks
+as well: no slope with a yearly wave over all weeks, no bend (a cubic) over the adjacent segments (alternatives after
+Fearnhead, Maidstone & Letchford 2019, JCGS 28:265–275), no similar move in the same weeks a year earlier, where there is a
+year of data. The figures of a break are medians of the raw weeks around it, so they agree with the chart.
 
-Limits: with fewer than eight weeks there is nothing to tell; a change in the last two weeks is too young.
+Limits: fewer than eight weeks cannot be judged; a change in the last two weeks is too recent.
 """
 
 from collections.abc import Sequence
@@ -51,8 +51,9 @@ SMALLEST_NOISE = 0.05  # a series quieter than 5 % a week is not trusted to be
 
 @dataclass(frozen=True)
 class Break:
-    """A change of level: the index of the first week of the new one, its size as a share of the old (−0.6: it fell by 60 %),
-    the median of the weeks before and after as they are, and how far beyond the penalty it lowers the cost (1: enough)."""
+    """A change of level: the index of the first week of the new level, its size as a share of the old one (−0.6: it fell by 60
+    %), the median of the raw weeks before and after, and by how many penalties it lowers the cost (1: enough).
+    """
 
     week: int
     size: float
@@ -62,13 +63,15 @@ class Break:
 
 
 def shared_movement(counts: Floats) -> Floats:
-    """What the rows (pages × weeks of counts) share: the median page's distance from its own level each week, one a week."""
+    """What the rows (pages × weeks of counts) share: the median distance of pages from their own level, one value a week."""
     logs = np.log(counts + 0.5)
     return np.asarray(np.median(logs - np.median(logs, axis=1, keepdims=True), axis=0))
 
 
 def memory(counts: Floats, shared: Floats) -> float:
-    """ρ of the noise, pooled over rows (pages × weeks); 0 where there is none, or too little is known."""
+    """The AR(1) coefficient ρ of the noise, pooled over rows (pages × weeks); 0 without autocorrelation or with too little
+    data.
+    """
     steps = np.diff(np.log(counts + 0.5) - shared, axis=1)
     if steps.shape[0] == 0 or steps.shape[1] < WEEKS_NEEDED:
         return 0.0
@@ -80,15 +83,16 @@ def memory(counts: Floats, shared: Floats) -> float:
 
 
 def noise(series: Floats) -> Floats:
-    """The standard deviation of the weekly differences of series (… × weeks), one each; reported by their median, so changes of
-    level do not count."""
+    """The standard deviation of the weekly differences of series (… × weeks), one each; estimated from medians, so level
+    changes do not count.
+    """
     steps = np.diff(series)
     deviation = np.median(np.abs(steps - np.median(steps, axis=-1, keepdims=True)), axis=-1)
     return np.maximum(NORMAL_MAD * deviation, SMALLEST_NOISE)
 
 
 def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[list[Break]]:
-    """The breaks of series of weekly counts (series × weeks), of each in order; `shared`: see shared_movement; `rho`: see
+    """The breaks of series of weekly counts (series × weeks), each in order; `shared`: see shared_movement; `rho`: see
     memory."""
     weeks = counts.shape[1]
     if weeks < WEEKS_NEEDED:
@@ -151,7 +155,7 @@ def _cubics(weeks: int) -> Floats:
 
 
 def _seasonal(series: Floats) -> Floats:
-    """The cost of a slope with a yearly wave over all weeks of each series: a season of its own."""
+    """The cost of a slope with a yearly wave over all weeks of each series: its own season."""
     at = np.arange(series.shape[1])
     year = 2 * np.pi * at / YEAR_WEEKS
     shape = np.column_stack([np.ones(at.size), at, np.cos(year), np.sin(year)])
@@ -160,8 +164,9 @@ def _seasonal(series: Floats) -> Floats:
 
 
 def _as_a_year_ago(unseasoned: Floats, at: int) -> bool:
-    """Whether the series moved the same way in the same weeks a year before, at least half as far: a season of its own, that
-    the others do not share. Without a year of data it cannot be known."""
+    """Whether the series moved the same way, at least half as far, in the same weeks a year earlier: its own season. Unknown
+    without a year of data.
+    """
     then = at - YEAR_WEEKS
     if then < SPELL_WEEKS:
         return False
@@ -179,15 +184,16 @@ def _cost(series: Floats) -> float:
 
 
 def _median(series: Floats) -> float:
-    """Of a few weeks: numpy's own takes five times as long for so few, and this is asked for some of each page."""
+    """The median of a few weeks; numpy's own takes five times as long for so few, and this runs for segments of every page."""
     ordered, half = np.sort(series), series.size // 2
     return float((ordered[half] + ordered[~half]) / 2)
 
 
 @dataclass(frozen=True)
 class Series:
-    """Many series side by side: their `names` and `weeks` (`kinds`: the types of both), `counts` (names × weeks), what all
-    pages share a week, ρ of the noise (memory)."""
+    """Several series: their `names` and `weeks` (`kinds`: the types of both), `counts` (names × weeks), what all pages share a
+    week, and ρ of the noise (memory).
+    """
 
     names: list[object]
     weeks: Sequence[object]
@@ -198,8 +204,9 @@ class Series:
 
 
 def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFrame | None = None) -> Series:
-    """`weekly`: name (page, section …), week, count; weeks that a series lacks count 0. `weeks`: all of them, in order.
-    `pages`: those that tell what is shared, where the series are not pages themselves: a section goes with the rest."""
+    """`weekly`: name (page, section …), week, count; missing weeks count 0. `weeks`: all weeks, in order. `pages`: the series
+    that determine the shared movement, where the series are not pages themselves.
+    """
     names, counts = by_weeks(weekly, weeks)
     kinds = weekly.select("name", "week").schema
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
@@ -210,8 +217,9 @@ def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFra
 
 
 def breaks(series: Series) -> pl.DataFrame:
-    """The breaks of many series → name, week (first of the new level), size, before, after (a week), strength; the largest
-    falls in clicks first."""
+    """The breaks of several series. Returns name, week (first of the new level), size, before, after (clicks a week),
+    strength; the largest falls in clicks first.
+    """
     rows = [
         (name, series.weeks[one.week], one.size, one.before, one.after, one.strength)
         for name, found in zip(series.names, find_breaks(series.counts, series.shared, series.rho), strict=True)
@@ -222,8 +230,8 @@ def breaks(series: Series) -> pl.DataFrame:
 
 
 def half_lost_noticed(series: Series) -> float:
-    """The share of series in which a fall by half that has lasted six weeks would pay its penalty and rest on clicks enough:
-    what could have been found, wherever nothing was."""
+    """The power: the share of series in which a fall by half that lasted six weeks would exceed its penalty on enough
+    clicks."""
     weeks = series.counts.shape[1]
     if not series.names or weeks < WEEKS_NEEDED:
         return 0.0
@@ -236,8 +244,9 @@ def half_lost_noticed(series: Series) -> float:
 
 
 def _of_the_steady(counts: Floats) -> tuple[Floats, float]:
-    """What pages share and the memory of their noise, reported by those that did not break themselves: where a section falls,
-    the median of all pages falls with it, and the others would seem to rise."""
+    """The shared movement and autocorrelation estimated from pages without breaks: where a section falls, the median of all
+    pages falls too, and the others would seem to rise.
+    """
     if len(counts) < STEADY_PAGES:
         return np.zeros(counts.shape[1]), 0.0
     if len(counts) > LOOKED_AT_PAGES:
@@ -252,7 +261,7 @@ def _of_the_steady(counts: Floats) -> tuple[Floats, float]:
 
 
 def by_weeks(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[Any], Floats]:
-    """Counts (name, week, count) as names, sorted, and names × weeks; 0 where a week lacks."""
+    """Counts (name, week, count) as sorted names and an array names × weeks; missing weeks are 0."""
     names = weekly["name"].unique().sort()
     rows = names.to_frame().with_row_index("row")
     columns = pl.DataFrame({"week": pl.Series(weeks, dtype=weekly.schema["week"])}).with_row_index("column")
@@ -263,12 +272,14 @@ def by_weeks(weekly: pl.DataFrame, weeks: Sequence[object]) -> tuple[list[Any], 
 
 
 def grade(strength: float) -> Grade:
-    """How sure a break is: firm where it pays its penalty twice, else likely. What pays it once only is no break at all."""
+    """The grade of a break: firm where it exceeds its penalty twice, otherwise likely. What exceeds it only once is not
+    reported.
+    """
     return "firm" if strength >= FIRM_PENALTIES else "likely"
 
 
 def season_known(week: date, first_week: date) -> bool:
-    """Whether there is a year of data before a break, from which a season of the series' own would have been seen."""
+    """Whether there is a year of data before a break, which would show the series' own season."""
     return week - first_week >= timedelta(weeks=YEAR_WEEKS + SPELL_WEEKS)
 
 

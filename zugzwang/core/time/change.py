@@ -1,22 +1,22 @@
-"""Why clicks changed between two periods: shown, devices, rank, snippet; queries that came, went, or are not named.
+"""Why clicks changed between two periods: impressions, devices, rank and snippet; new, lost and anonymised queries.
 
-A row's clicks are k = n · (E/n) · (k/E): impressions, what its ranks earn on the site's curve (rank), how well its result is
-clicked at those ranks (snippet). The change of a product is split exactly by the additive logarithmic mean Divisia index,
-LMDI-I (Ang 2005, Energy Policy 33:867–871):
+A row's clicks are k = n · (E/n) · (k/E): impressions, expected CTR at its positions on the site's curve (rank), and click
+strength at those positions (snippet). The change of a product is split exactly by the additive logarithmic mean Divisia
+index, LMDI-I (Ang 2005, Energy Policy 33:867–871):
 
     Δk_x = L(k₁, k₀) · ln(x₁/x₀),   L(a, b) = (a − b) / (ln a − ln b),   L(a, a) = a
 
-Worked: 100 · 0.05 → 200 · 0.04 is 5 → 8 clicks; L(8, 5) = 3 / ln 1.6 = 6.3829; shown 6.3829 · ln 2 = 4.42, the rest
+Example: 100 · 0.05 → 200 · 0.04 is 5 → 8 clicks; L(8, 5) = 3 / ln 1.6 = 6.3829; impressions 6.3829 · ln 2 = 4.42, rank
 6.3829 · ln 0.8 = −1.42; together 3.
 
-Rows have few clicks, often none, and a logarithm of none would put every such row down to its snippet. So the strength k/E of
-each period is the mean of its gamma posterior, (k + r·s) / (E + r), around the row's own strength over both periods
-s = (k₀ + k₁ + r) / (E₀ + E₁ + r), with the shape r of the site's scatter; what chance adds to that goes to the snippet, where a
-reader looks for it last. For rows with many clicks this is LMDI-I itself. The parts add up to the change, whatever the data.
+Rows have few clicks, often none, and the logarithm of 0 would attribute every such row to its snippet. So the strength k/E
+of each period is the mean of its gamma posterior, (k + r·s) / (E + r), around the row's own strength over both periods s =
+(k₀ + k₁ + r) / (E₀ + E₁ + r), with the shape r of the site's scatter; what chance adds goes to the snippet, the last part
+readers look at. For rows with many clicks this is plain LMDI-I. The parts always add up to the change.
 
-How often a row was shown is not how often it was searched for: beyond the first page few see it. So where a row crosses
-position 10 that part is distinguished, as "place or demand": one cannot tell them. Where devices have curves of their own, E/n
-is what the mix of devices makes of the ranks of before, m = Σ_d s'_d · E_d/n_d, times what the ranks made of it, (E'/n') / m.
+Impressions are not demand: beyond page one few people see a result. So where a row crosses position 10, that part is shown
+as "rank or demand", because the two cannot be separated. Where devices have their own curves, E/n is the device mix at the
+earlier ranks, m = Σ_d s'_d · E_d/n_d, times the effect of ranks, (E'/n') / m.
 """
 
 from collections.abc import Mapping, Sequence
@@ -36,7 +36,7 @@ PAGE_ONE = 10
 
 
 def log_mean(a: Floats, b: Floats) -> Floats:
-    """The logarithmic mean of positive numbers, between their geometric and arithmetic means; a where both are a."""
+    """The logarithmic mean of positive numbers, between their geometric and arithmetic means; a where both equal a."""
     a, b = np.asarray(a, dtype=np.float64), np.asarray(b, dtype=np.float64)
     apart = ~np.isclose(a, b, rtol=1e-9, atol=0.0)
     ratio = np.log(np.where(apart, a / b, 2.0))
@@ -44,18 +44,19 @@ def log_mean(a: Floats, b: Floats) -> Floats:
 
 
 def split(before: Sequence[Floats], after: Sequence[Floats]) -> list[Floats]:
-    """LMDI-I: what each factor adds to the change of their product. `before` and `after`: one array a factor, all positive,
-    in the same order; the parts are in that order and add up to the change of the product."""
+    """LMDI-I: each factor's part of the change of their product. `before` and `after`: one array for each factor, all
+    positive, in the same order; the parts are in that order and add up to the change of the product.
+    """
     weight = log_mean(np.prod(after, axis=0), np.prod(before, axis=0))
     return [weight * np.log(now / then) for then, now in zip(before, after, strict=True)]
 
 
 def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFrame:
-    """The change of each row that was shown in either period, in its parts (clicks).
+    """The change of each row that had impressions in either period, in its parts (clicks).
 
-    `before`, `after`: page, query, clicks, impressions (above 0), position, expected_clicks on one curve for both, and where
-    devices have curves `shown_<code>` and `expected_<code>`; `shape`: of the site's scatter.
-    → page, query, clicks_before, clicks_after, and OF_ROWS.
+    `before`, `after`: page, query, clicks, impressions (above 0), position, expected_clicks on one curve for both, and with
+    device curves `shown_<code>` and `expected_<code>`; `shape`: of the site's scatter. Returns page, query, clicks_before,
+    clicks_after, and OF_ROWS.
     """
     devices = [name for name in before.columns if name.startswith(("shown_", "expected_")) and name in after.columns]
     names = ["clicks", "impressions", "position", *dict.fromkeys(["expected_clicks", *devices])]
@@ -104,15 +105,17 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
 
 
 def to_totals(parts: Mapping[str, float], before: float, after: float) -> dict[str, float]:
-    """Match the parts of a change to the totals of the whole site: clicks beyond its pages go to `unnamed`, so the parts still
-    add up to the change."""
+    """Reconcile the parts of a change with the totals of the whole site: clicks beyond its pages go to `unnamed`, so the parts
+    still add up to the change.
+    """
     beyond = (after - before) - (parts["clicks_after"] - parts["clicks_before"])
     return {**parts, "clicks_before": before, "clicks_after": after, "anonymised": parts["anonymised"] + beyond}
 
 
 def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
-    """What an impression of each row would earn with the devices of after at the ranks of before; as before where devices are
-    not reported, or were not shown then."""
+    """The expected CTR of each row with the later device mix at the earlier ranks; unchanged where devices are not reported or
+    had no impressions then.
+    """
     names = ("impressions_before", "expected_clicks_before", "impressions_after")
     n0, e0, n1 = (rows[name].cast(pl.Float64).to_numpy() for name in names)
     usual = e0 / n0
@@ -129,10 +132,11 @@ def _at_ranks_of_before(rows: pl.DataFrame, devices: Sequence[str]) -> Floats:
 
 
 def rolled_up(rows: pl.DataFrame, by: Sequence[str], totals: pl.DataFrame | None = None) -> pl.DataFrame:
-    """The parts of rows added up by `by`, most lost first; with `totals` (by, clicks_before, clicks_after of all queries, also
-    those that are not named) the part `unnamed` is what the named ones leave of the change.
+    """The parts of rows summed by `by`, largest loss first; with `totals` (by, clicks_before, clicks_after of all queries,
+    including anonymised ones) the part `unnamed` is the rest of the change.
 
-    → by, clicks_before, clicks_after, PARTS, and demand: impressions in all, which is two of them."""
+    Returns by, clicks_before, clicks_after, PARTS, and demand: the total impressions, which is two of the parts.
+    """
     named = rows.group_by(by).agg(
         pl.col("clicks_before", "clicks_after").cast(pl.Int64).sum(),
         pl.col(OF_ROWS).sum(),

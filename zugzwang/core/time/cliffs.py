@@ -1,17 +1,14 @@
-"""Cliffs: several pages that broke at once, and the dated event that they may have to do with; spells in and out of the
-results.
+"""Cliffs: several pages that broke at the same time, and the dated event nearby; drop-outs from the results.
 
-Breaks (breaks.py) of pages whose week lies within ten days of an event are set under it. Next to them is how many would have
-broken so near by chance: the breaks that fall on the other weeks, spread evenly, for as many weeks as the event's are. Breaks
-that no event explains form a cliff of their own where more pages broke in one week and direction than chance makes likely: at
-least three, and the Poisson chance of so many, at the rate of all other weeks, at most 1 % after Bonferroni's correction for
-the weeks looked at.
+Breaks (breaks.py) of pages in a week within ten days of an event are grouped under it. The list also shows how many would
+have broken so near by chance: the breaks in other weeks, spread evenly, over as many weeks as the event's. Breaks without
+an event form a cliff where more pages broke in one week and direction than chance explains: at least three, with a Poisson
+probability of so many, at the rate of all other weeks, of at most 1 % after Bonferroni's correction for the weeks examined.
 
-A spell is a run of weeks in which a page was shown, or was not. A page is said to be out when it is not shown for three weeks
-or more, while as long a stretch at its pace before would have shown it twenty times or more (the chance of none is then
-e^−20). It is back when it is shown again.
+A page has dropped out when it has no impressions for three or more weeks in which its earlier rate would have given at
+least twenty (the probability of none is then e^−20). It is back when it has impressions again.
 
-Worked: 6 breaks under an event that spans 3 of 65 weeks, 10 elsewhere: by chance 10 · 3 / 62 = 0.48.
+Example: 6 breaks under an event that spans 3 of 65 weeks, 10 elsewhere: by chance 10 · 3 / 62 = 0.48.
 """
 
 from collections.abc import Sequence
@@ -42,8 +39,9 @@ class Event:
 
 @dataclass(frozen=True)
 class Cliff:
-    """Breaks that belong together: their rows in the table of breaks, the event (None: no event is near), the week of most of
-    them, whether levels fell, and how many breaks chance would have put there."""
+    """Breaks that belong together: their rows in the table of breaks, the event (None: none nearby), the week of most of them,
+    whether levels fell, and how many breaks chance would explain.
+    """
 
     rows: tuple[int, ...]
     event: Event | None
@@ -53,14 +51,14 @@ class Cliff:
 
     @property
     def beyond_chance(self) -> bool:
-        """Whether so many would come by chance in one of twenty such stretches, or less."""
+        """Whether chance would give so many in one of twenty such stretches or less."""
         return (
             len(self.rows) > 1 and float(scipy.stats.poisson.sf(len(self.rows) - 1, max(self.by_chance, 1e-9))) <= NEAR_CHANCE
         )
 
 
 def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date]) -> list[Cliff]:
-    """The cliffs of a table of breaks (week, size), the one with most pages first. `weeks`: all that were looked at."""
+    """The cliffs of a table of breaks (week, size), most pages first. `weeks`: all weeks examined."""
     result: list[Cliff] = []
     numbered = list(enumerate(breaks.select("week", "size").iter_rows()))
     explained: set[int] = set()
@@ -86,9 +84,9 @@ def cliffs(breaks: pl.DataFrame, events: Sequence[Event], weeks: Sequence[date])
 
 
 def spells_out(shown: Floats, weeks: Sequence[date]) -> list[tuple[date, date | None]]:
-    """When a page was out of the results: the first week of each spell, and the week in which it came back (None: it has not).
+    """When a page was out of the results: the first week, and the week in which it came back (None: it has not).
 
-    `shown`: impressions of each week. A spell before the page was ever shown is none.
+    `shown`: impressions of each week. Weeks before the page's first impression do not count.
 
     >>> from datetime import timedelta
     >>> weeks = [date(2026, 1, 5) + timedelta(days=7 * number) for number in range(8)]

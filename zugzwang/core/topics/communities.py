@@ -1,4 +1,4 @@
-"""Topics: communities of queries that mean the same or are together.
+"""Topics: communities of queries with the same meaning or the same answers.
 
 Three kinds of evidence join two queries, each 0…1:
 
@@ -6,14 +6,15 @@ Three kinds of evidence join two queries, each 0…1:
   shown     the same pages of the site rank for both: Σ √(aₚ bₚ), where aₚ is page p's share of a query's impressions
   words     the cosine of their weighted stems (TF-IDF: Manning, Raghavan & Schütze 2008, chapter 6)
 
-Weighed 3 : 1 : 1; what is not known of a pair – a SERP that was not captured, a query for which we are not shown – takes its
-weight along. Pages and addresses that go with more than a tenth of all queries (the home page, an encyclopaedia) say nothing.
-Weights and bounds are our own choice, from trials on planted sites whose wordings cross (docs/methods.md).
+They are weighted 3 : 1 : 1; evidence that is missing for a pair – an uncaptured SERP, a query without impressions – drops
+out with its weight. Pages and addresses that go with more than a tenth of all queries (the home page, an encyclopaedia) are
+ignored. Weights and bounds are our own choice, from trials on generated sites with overlapping wording (docs/methods.md).
 
-Each query keeps its NEIGHBOURS strongest ties of at least TIE_LEAST (of a large site OF_MANY, or it takes minutes). Communities
-are Leiden's (Traag, Waltman & van Eck 2019) by modularity, as igraph does it. Modularity sees no communities that are small
-next to the whole (Fortunato & Barthélemy 2007), so its resolution grows with the number of queries: topics of a large site are
-as fine as those of a small one."""
+Each query keeps its NEIGHBOURS strongest ties of at least TIE_LEAST (on a large site OF_MANY, to bound the time).
+Communities are found by Leiden (Traag, Waltman & van Eck 2019) on modularity, with igraph. Modularity misses communities
+that are small relative to the whole (Fortunato & Barthélemy 2007), so its resolution grows with the number of queries:
+topics of a large site are as fine as those of a small one.
+"""
 
 import random
 from collections.abc import Iterator
@@ -42,9 +43,9 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Evidence:
-    """What is known of queries, each by its place 0…n − 1, the most searched first.
+    """The evidence about queries, each by its index 0…n − 1, most searched first.
 
-    `stems`: query, stem; `shown`: query, page, impressions; `results`: query, address (organic, of one capture).
+    `stems`: query, stem; `shown`: query, page, impressions; `results`: query, address (organic, from one capture).
     """
 
     queries: int
@@ -55,7 +56,7 @@ class Evidence:
 
 @dataclass(frozen=True)
 class Ties:
-    """Pairs of queries (one < other) with the weight of their tie, and which evidence is known of both."""
+    """Pairs of queries (one < other) with the weight of their tie, and which evidence both have."""
 
     one: Ints
     other: Ints
@@ -64,7 +65,7 @@ class Ties:
 
 
 def ties(evidence: Evidence) -> Ties:
-    """The strongest ties of each query; none of no queries."""
+    """The strongest ties of each query; empty without queries."""
     none = np.zeros(0, np.int64)
     if not evidence.queries:
         return Ties(none, none, np.zeros(0), np.zeros(0, bool))
@@ -91,7 +92,7 @@ def ties(evidence: Evidence) -> Ties:
 
 
 def communities(queries: int, current: Ties) -> Ints:
-    """The community of each query, by number; queries without ties are each their own."""
+    """The community of each query, by number; a query without ties is its own."""
     graph = igraph.Graph(n=queries, edges=np.column_stack([current.one, current.other]))
     igraph.set_random_number_generator(random.Random(SEED))  # noqa: S311 – the same topics each time is all that is asked
     found = graph.community_leiden(
@@ -108,7 +109,7 @@ def _ties_kept(queries: int) -> int:
 
 
 def _matrix(rows: int, entries: pl.DataFrame, inverse: bool = False) -> scipy.sparse.csr_matrix:
-    """`entries`: query, of, value; `inverse`: weighed by how few queries have it."""
+    """`entries`: query, of, value; `inverse`: weight each column by how few queries have it."""
     columns = entries["of"].rank("dense").cast(pl.Int64).to_numpy() - 1
     value = entries["value"].to_numpy().astype(np.float64)
     if inverse and entries.height:
@@ -123,15 +124,16 @@ def _unit(current: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
 
 
 def _telling(current: scipy.sparse.csr_matrix) -> scipy.sparse.csr_matrix:
-    """Without the columns that go with so many queries that they say nothing."""
+    """The matrix without columns that so many queries share that they are uninformative."""
     known = int((np.diff(current.indptr) > 0).sum())
     of_column = np.bincount(current.indices, minlength=current.shape[1])
     return scipy.sparse.csr_matrix(current[:, of_column <= max(EVERYWHERE * known, EVERYWHERE_LEAST)])
 
 
 def _near(current: scipy.sparse.csr_matrix) -> Iterator[Ints]:
-    """Candidates for ties, as one × rows + other (one < other): of columns that few queries have each query's most alike ones,
-    of the others each query with the first of them."""
+    """Candidates for ties, as one × rows + other (one < other): from columns with few queries each query's most similar ones,
+    from the others each query with the first of the column.
+    """
     rows = current.shape[0]
     of_column = np.bincount(current.indices, minlength=current.shape[1])
     few = scipy.sparse.csr_matrix(current[:, of_column <= MANY])
@@ -147,7 +149,7 @@ def _near(current: scipy.sparse.csr_matrix) -> Iterator[Ints]:
 
 
 def _most(alike: scipy.sparse.coo_matrix, start: int, rows: int) -> Ints:
-    """The most alike of each row."""
+    """The most similar ones of each row."""
     order = _by(alike.row, alike.data)
     row = alike.row[order]
     first = np.searchsorted(row, row)
@@ -156,7 +158,7 @@ def _most(alike: scipy.sparse.coo_matrix, start: int, rows: int) -> Ints:
 
 
 def _by(end: Ints, weight: Floats) -> Ints:
-    """The order by end, of each the heaviest first (to a millionth: one sort of whole numbers takes half of what two take)."""
+    """The order by end, heaviest first (to a millionth: one sort of whole numbers takes half the time of two)."""
     heaviest = max(float(weight.max()), 1e-12) if weight.size else 1.0
     return np.argsort(end.astype(np.int64) * 1_000_001 + (1_000_000 * (1 - weight / heaviest)).astype(np.int64), kind="stable")
 
@@ -180,7 +182,7 @@ def _jaccard(current: scipy.sparse.csr_matrix, one: Ints, other: Ints) -> Floats
 
 
 def _strongest(one: Ints, other: Ints, weight: Floats, most: int) -> npt.NDArray[np.bool_]:
-    """Ties of TIE_LEAST or more that are among the `most` strongest of either end."""
+    """Ties of at least TIE_LEAST that are among the `most` strongest of either end."""
     keep = np.zeros(one.size, bool)
     enough = np.flatnonzero(weight >= TIE_LEAST)
     for end in (one, other):

@@ -1,8 +1,8 @@
-"""What people changed about topics: joined, set apart, named, dropped. Kept by queries, not by numbers of communities, so it
-survives new data: a topic is the one in which its query lies now.
+"""People's edits of topics: merged, split off, named, dropped. They are stored by query, not by community number, so they
+survive new data: a topic is the one that contains its query now.
 
-Applied in the order in which they were made: set apart – the queries named leave for a topic of their own –, joined – the
-topics of two queries become one –, then names and drops. A query that is gone changes nothing.
+Edits apply in the order in which they were made: split off – the given queries leave for a new topic –, merged – the topics
+of two queries become one –, then names and drops. A query that is gone changes nothing.
 """
 
 from collections.abc import Sequence
@@ -19,7 +19,7 @@ Ints = npt.NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Edit:
-    """`queries`: of a join one query of each topic; of an apart all that leave; else one of the topic."""
+    """`queries`: to merge, one query of each topic; to split off, all that leave; otherwise one query of the topic."""
 
     kind: EditKind
     queries: tuple[int, ...]
@@ -28,7 +28,7 @@ class Edit:
 
 @dataclass(frozen=True)
 class Edited:
-    """The topic of each query by number, names by topic, and topics that are dropped."""
+    """The topic of each query by number, names by topic, and dropped topics."""
 
     topic: Ints
     names: dict[int, str]

@@ -1,12 +1,12 @@
-"""What someone needs who searches: to know, to go somewhere, to do something (Broder 2002); the trade adds to compare, and to
-find something near.
+"""Search intent: to know, to go to a site, to do something (Broder 2002); the trade adds comparing, and finding something
+nearby.
 
-Words decide first, for they are the searcher's own: "how", "what" ask for knowledge, "buy", "hire" for doing, "best", "versus"
-compare, "near me" looks nearby, the name of a site needs that site. Where words say nothing, the blocks of a captured SERP do,
-for a search engine shows what searchers click: shopping and ads, a map, answers and questions, site links. Word lists are
-common practice, no source, in six languages; of a query that has none of either nothing is said.
+Words decide first, because they are the searcher's own: "how", "what" mean informational, "buy", "hire" transactional,
+"best", "versus" comparing, "near me" local, a site's name navigational. Otherwise the blocks of a captured SERP decide,
+because a search engine shows what searchers click: shopping and ads, a map, featured snippets and questions, site links.
+Word lists are common practice, no source, in six languages; a query with none of either has no intent.
 
-A topic's intent is that of most of its searches, among those of which anything is known.
+A topic's intent is that of most of its searches with a known intent.
 """
 
 import re
@@ -43,7 +43,7 @@ _WANTS: dict[Intent, str] = {
 
 
 def by_words(query: str, names: Collection[str] = ()) -> IntentFound:
-    """The intent that a query's words tell, and which words; `names`: names of sites, without blanks.
+    """The intent from a query's words, and the word; `names`: names of sites, without spaces.
 
     >>> by_words("how to pack a dry bag"), by_words("river club kayaks", ["riverclub"]), by_words("dry bag")
     (('informational', 'how'), ('navigational', 'riverclub'), None)
@@ -61,7 +61,7 @@ def by_words(query: str, names: Collection[str] = ()) -> IntentFound:
 
 
 def by_blocks(blocks: Iterable[str]) -> IntentFound:
-    """The intent that most blocks of a SERP speak for, and the first of these blocks."""
+    """The intent that most blocks of a SERP suggest, and the first such block."""
     result = [block for block in blocks if block in _BLOCKS]
     if not result:
         return None
@@ -72,7 +72,7 @@ def by_blocks(blocks: Iterable[str]) -> IntentFound:
 def of_topic(
     result: Sequence[tuple[float, tuple[Intent, str] | None, tuple[Intent, str] | None]],
 ) -> tuple[Intent | None, list[str]]:
-    """The intent of a topic with its reasons. `reported`: searches of each query, what its words and what its blocks tell."""
+    """The intent of a topic with its reasons. `reported`: searches of each query, and its intent by words and by blocks."""
     weight: dict[Intent, float] = defaultdict(float)
     said: dict[str, float] = defaultdict(float)
     shown: Counter[str] = Counter()

@@ -1,12 +1,12 @@
-"""The season of a topic: how much of a year's searches each calendar month has, and by when a page for it must be ready.
+"""The seasonality of a topic: each month's share of a year's searches, and when its page must be ready.
 
-Index: a month's searches over the mean month's, so 1 is usual. A topic is **seasonal** where its queries agree on the order of
-months more than chance would have it – Friedman's test with months as treatments and the topic's queries as blocks (Friedman
-1937), at 1 in 1,000 – and its highest month is at least PEAK_LEAST of the mean. Of fewer than QUERIES_LEAST queries agreement
-cannot be tested: then the highest month must be ALONE_LEAST.
+Index: a month's searches divided by the mean month's, so 1 is average. A topic is **seasonal** where its queries agree on
+the order of months beyond chance – Friedman's test with months as treatments and the topic's queries as blocks (Friedman
+1937), at 1 in 1,000 – and its peak month is at least PEAK_LEAST of the mean. With fewer than QUERIES_LEAST queries
+agreement cannot be tested: then the peak must reach ALONE_LEAST.
 
-Ready by: two months before the index passes 1 on its way to the peak, for a page needs that long to be found (common practice,
-no source; two months are our own choice).
+Ready by: two months before the index exceeds 1 on its way to the peak, because a page takes that long to be found (common
+practice, no source; two months are our own choice).
 """
 
 from dataclasses import dataclass
@@ -25,8 +25,9 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Season:
-    """`index`: twelve numbers, January first, their mean 1; `peak`: the highest month (1…12); `rises`: the month in which the
-    index passes 1 on its way there. Both None where the topic has no season."""
+    """`index`: twelve numbers, January first, mean 1; `peak`: the peak month (1…12); `rises`: the month in which the index
+    exceeds 1 on the way to it. Both None for a topic without seasonality.
+    """
 
     index: tuple[float, ...]
     peak: int | None
@@ -34,7 +35,7 @@ class Season:
 
 
 def season(searches: Floats) -> Season | None:
-    """`searches`: queries × 12 months, January first, the most searched query first. None where nothing is searched.
+    """`searches`: queries × 12 months, January first, the most searched query first. None without searches.
 
     >>> season(np.array([[10, 10, 10, 10, 20, 40, 40, 20, 10, 10, 10, 10.0]])).peak
     6
@@ -63,7 +64,7 @@ def _is_seasonal(searches: Floats, index: Floats) -> bool:
 
 
 def ready_by(rises: int, today: date) -> date:
-    """The first day of the month by which a page must be ready for the next season that is still to come.
+    """The first day of the month by which a page must be ready for the next season.
 
     >>> ready_by(5, date(2026, 11, 26)), ready_by(12, date(2026, 11, 26))
     (datetime.date(2027, 3, 1), datetime.date(2026, 10, 1))

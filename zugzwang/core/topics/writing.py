@@ -1,13 +1,12 @@
-"""Content gaps: groups of queries for which the site has no page, large enough for a page of their own.
+"""Content gaps: groups of queries without a page on the site, large enough for a page of their own.
 
-A query needs a page where none of the site fits it (core.pages.fit: off), and none ranks for it or says all its words in title,
-heading or address. Left out are queries over which pages of the site clash (that comes first), those of the brand, those for
-another site, and those that have no word in common with any page of the site: that is not what the site is
-about.
+A query needs a page where none of the site's pages fits it (core.pages.fit: off), and none ranks for it or has all its
+words in title, heading or address. Left out are queries with a clash (which comes first), branded queries, queries for
+another site, and queries that share no word with any page: the site is not about them.
 
-Within a topic, such queries are grouped by the same ties as topics are, the loose ones (below TIE_LEAST) left out: one page
-must answer all of a group. A group is reported where it is searched at least SEARCHES_LEAST times a month. Our own choice, no
-source."""
+Within a topic, such queries are grouped by the ties that topics use, without the weak ones (below TIE_LEAST): one page must
+answer all queries of a group. A group is reported from SEARCHES_LEAST searches a month. Our own choice, no source.
+"""
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
@@ -25,7 +24,7 @@ OUTLINE = 8
 
 
 def groups(topic: Ints, wanting: Ints, current: Ties) -> Ints:
-    """The group of each query by number, −1 where it needs no page. `topic` of each query; `wanting`: places of queries."""
+    """The group of each query by number, −1 where it needs no page. `topic` of each query; `wanting`: indices of queries."""
     result = np.full(topic.size, -1, np.int64)
     inside = np.zeros(topic.size, bool)
     inside[wanting] = True
@@ -43,17 +42,18 @@ def groups(topic: Ints, wanting: Ints, current: Ties) -> Ints:
 
 
 def wanting(queries: pl.DataFrame) -> pl.Series:
-    """Whether each query needs a page. `queries`: fits (the best fit of a page of the site that ranks for it; null: none is),
-    covered (whether a page says all its words), known_words (whether any page of the site has a word of it), clashed, branded,
-    elsewhere (whether it needs someone else's site)."""
+    """Whether each query needs a page. `queries`: fits (the best fit of a page that ranks for it; null: none ranks), covered
+    (whether a page has all its words), known_words (whether any page shares a word with it), clashed, branded, elsewhere
+    (whether it is for another site).
+    """
     lacks = pl.when(pl.col("fits").is_null()).then(~pl.col("covered")).otherwise(pl.col("fits") == "off")
     out = pl.col("clashed") | pl.col("branded") | pl.col("elsewhere") | ~pl.col("known_words")
     return queries.select((lacks & ~out).alias("wanting"))["wanting"]
 
 
 def outline(queries: Sequence[str], headings: Iterable[str], language: str = "english") -> list[str]:
-    """What a page for some queries (the most searched first) would go through: the questions among them, then what the
-    competing pages have headings for, the most frequent first; none that says all of an earlier one.
+    """An outline for a page on some queries (most searched first): the questions among them, then the headings of competing
+    pages, most frequent first, without any that repeats an earlier one.
 
     >>> outline(["canoe cart", "how to load a canoe"], ["Loading", "Load a canoe", "Straps", "Straps"])
     ['how to load a canoe', 'Straps']

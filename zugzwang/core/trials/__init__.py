@@ -1,1 +1,1 @@
-"""Trials: changes with their question asked beforehand, and the result of them."""
+"""Tests: changes with a question asked beforehand, and their results."""

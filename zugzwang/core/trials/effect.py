@@ -1,18 +1,18 @@
-"""The result of a change to some units, next to those that no one changed: before and after.
+"""The effect of a change on test units compared with control units, before and after.
 
-What each unit would have done is predicted from the unchanged ones of its size: a weighted regression of their answers on what
-they are compared with (core.trials.units), within a window of the NEIGHBOURS nearest in size. How far it went beyond is its own
-effect; the change's is their mean, each weighing as much as it tells. The unchanged are predicted likewise, each without
-itself.
+The outcome of each unit is predicted from control units of its size: a weighted regression of their outcomes on covariates
+(core.trials.units), within a window of the NEIGHBOURS nearest in size. The residual is the unit's effect; the effect of the
+change is their weighted mean. Control units are predicted likewise, each without itself.
 
-How sure: the change is placed on unchanged ones – for each changed unit one of its neighbours, drawn at random, many times –
-and the effect is among the effects placed there (Fisher 1935, The Design of Experiments, chapter 2: all four of four cups right
-by chance is 1 in 70). p = 2 · (1 + those placed that went as far, in its direction) / (1 + placed), at most 1. The interval is
-that of all effects that such placing would not call: the effect less the upper and lower 2.5 % of those placed.
+Certainty: the change is assigned to controls instead – to a neighbour of each test unit, drawn at random, many times – and
+the effect is compared with these placebo effects (Fisher 1935, The Design of Experiments, chapter 2: four of four cups
+right by chance is 1 in 70). p = 2 · (1 + placebo effects as large, in its direction) / (1 + placebos), at most 1. The
+interval contains all effects that this test would not reject: the effect minus the upper and lower 2.5 % of the placebos.
 
-What could be seen at all: the least rise that is called at 5 % in four of five cases, from the placed effects of earlier weeks.
+Smallest detectable effect: the smallest rise that is significant at 5 % in four of five cases, from placebo effects of
+earlier weeks.
 
-Worked: 280 clicks before, 420 after; 200 alike fell by a tenth: 252 were expected, the effect is 420/252 = 1.67.
+Example: 280 clicks before, 420 after; 200 similar pages fell by a tenth: 252 were expected, the effect is 420/252 = 1.67.
 """
 
 from collections.abc import Sequence
@@ -34,8 +34,9 @@ Ints = npt.NDArray[np.intp]
 
 @dataclass(frozen=True)
 class Effect:
-    """`effect`, `low`, `high`: differences of answers (logarithms of ratios; positions as they are). `placed`: the effects of
-    placing the change on unchanged ones. `unchanged`: how many went with them."""
+    """`effect`, `low`, `high`: differences of outcomes (logarithms of ratios; positions as they are). `placed`: the placebo
+    effects. `unchanged`: the number of control units.
+    """
 
     effect: float
     low: float
@@ -46,8 +47,9 @@ class Effect:
 
 
 def effect(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> Effect | None:
-    """The result of a change to the units `changed`; those in `out` are neither changed nor compared with. None where fewer
-    than UNTOUCHED_LEAST are left, or none of the changed is known."""
+    """The effect of a change on the units `changed`; units in `out` are neither test nor control units. None where fewer than
+    UNTOUCHED_LEAST controls are left, or no test unit is known.
+    """
     predicted = predicted_by_controls(units, changed, out)
     if predicted is None:
         return None
@@ -61,12 +63,12 @@ def effect(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: 
 
 
 def as_far(found: float, placed: Floats) -> int:
-    """How many of the placed effects went as far as one, in its direction."""
+    """The number of placebo effects at least as large, in the same direction."""
     return int(((placed >= found - 1e-12) if found >= 0 else (placed <= found + 1e-12)).sum())
 
 
 def smallest_visible(units: Units, changed: Sequence[int], out: Sequence[int] = (), seed: int = 0) -> float | None:
-    """The least rise (a difference of answers) that would be called, from weeks in which nothing was changed."""
+    """The smallest significant rise (a difference of outcomes), from weeks without changes."""
     found = effect(units, changed, out, seed)
     if found is None:
         return None
@@ -76,9 +78,9 @@ def smallest_visible(units: Units, changed: Sequence[int], out: Sequence[int] = 
 
 @dataclass(frozen=True)
 class Prediction:
-    """Of the changed units: how far beyond what was predicted, on which scale and amid which noise, and how that leans on its
-    window. Of the unchanged, in the order of their size: how far beyond, in scales (`neighbours`), their weight and what they
-    were compared with. `first`, `last`: the window of neighbours of each changed one."""
+    """For test units: residuals, their scale and noise, and the leverage of their window. For controls, in order of size:
+    scaled residuals (`neighbours`), weights and covariates. `first`, `last`: the window of neighbours of each test unit.
+    """
 
     unit: np.ndarray
     beyond: Floats
@@ -94,7 +96,7 @@ class Prediction:
 
 
 def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[int]) -> Prediction | None:
-    """What the unchanged predict of the changed; None where they are too few, or no changed one is known."""
+    """Predictions of test units from controls; None where controls are too few, or no test unit is known."""
     is_changed = np.isin(units.unit, list(changed))
     free = ~is_changed & ~np.isin(units.unit, list(out))
     if free.sum() < UNTOUCHED_LEAST or not is_changed.any():
@@ -133,14 +135,14 @@ def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[in
 
 
 def _windows(sizes: Floats, wanted: Floats) -> tuple[Ints, Ints]:
-    """The windows of NEIGHBOURS sizes (sorted) around each wanted one; fewer where there are fewer."""
+    """The windows of NEIGHBOURS sizes (sorted) around each wanted one; smaller where there are fewer."""
     width = min(NEIGHBOURS, sizes.size)
     first = np.clip(np.searchsorted(sizes, wanted) - width // 2, 0, sizes.size - width)
     return first, first + width
 
 
 class _Sums:
-    """Sums of a weighted regression over any window, from running sums."""
+    """Sums of a weighted regression over any window, from cumulative sums."""
 
     def __init__(self, values: Floats, answers: Floats, weight: Floats) -> None:
         self.middle = np.average(values[:, 1:], axis=0, weights=weight) if values.shape[1] > 1 else np.zeros(0)
@@ -153,18 +155,18 @@ class _Sums:
         self.with_answers = np.concatenate([np.zeros((1, current.shape[1])), np.cumsum(self.own_answers, axis=0)])
 
     def centred(self, values: Floats) -> Floats:
-        """Around their middle, so running sums keep their digits."""
+        """Centred, so cumulative sums keep their precision."""
         return np.column_stack([values[:, 0], values[:, 1:] - self.middle])
 
     def leverage(self, values: Floats, first: Ints, last: Ints) -> Floats:
-        """What is predicted for each is a sum over its window: answer · weight · (given · leans)."""
+        """The prediction is a sum over the window: outcome · weight · (covariates · leverage)."""
         products = self.products[last] - self.products[first] + self.ridge
         return np.asarray(np.linalg.solve(products, self.centred(values)[:, :, None])[:, :, 0])
 
     def beyond(
         self, values: Floats, answers: Floats, first: Ints, last: Ints, without: Ints | None = None
     ) -> tuple[Floats, Floats]:
-        """How far each answer lies beyond what its window predict, and the variance of the foretelling, in units of noise."""
+        """The residual of each outcome from its window's prediction, and the variance of the prediction, in units of noise."""
         current = self.centred(values)
         products = self.products[last] - self.products[first]
         sums = self.with_answers[last] - self.with_answers[first]
@@ -177,8 +179,9 @@ class _Sums:
 
 
 def _shared_doubt(predicted: Prediction, weight: Floats) -> float:
-    """By how much more the effect scatters than one placed on neighbours: the changed ones may be apart from them (all had
-    fallen, say), and what is predicted there is wrong for all of them at once."""
+    """How much more the effect varies than a placebo: test units may differ from their neighbours in common (all had fallen,
+    say), and the prediction is then wrong for all of them at once.
+    """
     leverage = np.zeros((predicted.controls + 1, predicted.leverage.shape[1]))
     np.add.at(leverage, predicted.first, weight[:, None] * predicted.leverage)
     np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leverage)
@@ -189,7 +192,7 @@ def _shared_doubt(predicted: Prediction, weight: Floats) -> float:
 
 
 def _placed(predicted: Prediction, weight: Floats, rng: np.random.Generator) -> Floats:
-    """The effects of placing the change on neighbours. One changed unit is placed on each of its neighbours once."""
+    """The placebo effects of assigning the change to neighbours. With one test unit, each neighbour is used once."""
     if predicted.beyond.size == 1:
         return np.asarray(predicted.scale[0] * predicted.neighbours[predicted.first[0] : predicted.last[0]])
     width = (predicted.last - predicted.first)[:, None]

@@ -1,14 +1,15 @@
-"""A randomised trial: similar units form pairs, and a random draw decides which of a pair is changed.
-This is the strongest evidence there is.
+"""A randomised test: similar units form pairs, and a random draw decides which of a pair is changed. This is the strongest
+evidence there is.
 
-Pairs: units in the order of their size, two by two; of an odd number the smallest stays out. The draw is kept with its seed and
-can be made again.
+Pairs: units sorted by size, two by two; of an odd number the smallest is left out. The draw is saved with its seed and can
+be repeated.
 
-The effect is the mean of the pairs' differences, after what the units did before is taken off: covariates, with the slopes that
-the site's other units have, so nothing is fitted to the trial itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the variance falls
-by 1 − ρ²). How sure: the lot could have fallen otherwise in each pair; p is the share of such lots that differ as much – all of
-them where there are at most LOTS, else so many drawn (Fisher 1935). The interval is that of all effects that would not be
-called, wider by Student's t over the normal for the few pairs that tell their own scatter."""
+The effect is the mean difference within pairs, adjusted for covariates, with slopes from the site's other units, so nothing
+is fitted to the test itself (Deng, Xu, Kohavi & Walker 2013, WSDM: the variance falls by 1 − ρ²). Certainty: each pair
+could have been drawn the other way; p is the share of draws with as large a difference – all of them up to LOTS, otherwise
+a sample (Fisher 1935). The interval contains all effects that the test would not reject, widened by Student's t over the
+normal for few pairs.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -27,7 +28,7 @@ LOTS = 4_096
 
 @dataclass(frozen=True)
 class SplitEffect:
-    """`effect`, `low`, `high`: differences of answers; `lots`: what other lots would have reported."""
+    """`effect`, `low`, `high`: differences of outcomes; `lots`: the effects under other draws."""
 
     effect: float
     low: float
@@ -37,14 +38,14 @@ class SplitEffect:
 
 
 def pairs_of(units: Units) -> list[tuple[int, int]]:
-    """Units in pairs of like size."""
+    """Units in pairs of similar size."""
     order = np.lexsort((units.unit, -units.size))
     current = [int(one) for one in units.unit[order]]
     return list(zip(current[::2], current[1::2], strict=False))
 
 
 def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[int]]:
-    """Which of each pair is changed, at random: (changed, unchanged).
+    """Draw at random which of each pair is changed: (changed, unchanged).
 
     >>> draw([(1, 2), (3, 4)], 7) == draw([(1, 2), (3, 4)], 7)
     True
@@ -58,7 +59,9 @@ def draw(pairs: Sequence[tuple[int, int]], seed: int) -> tuple[list[int], list[i
 def split_effect(
     units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = (), seed: int = 0
 ) -> SplitEffect | None:
-    """The result of a change to one of each pair; `out`: units that predict nothing. None with fewer than PAIRS_LEAST pairs."""
+    """The effect of a change to one of each pair; `out`: units left out of the prediction. None with fewer than PAIRS_LEAST
+    pairs.
+    """
     beyond = _beyond(units, [*changed, *unchanged], out)
     current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
     if len(current) < PAIRS_LEAST:
@@ -82,8 +85,9 @@ def split_effect(
 
 
 def _beyond(units: Units, wanted: Sequence[int], out: Sequence[int]) -> dict[int, float]:
-    """How far each wanted unit's answer lies beyond what the site's other units predict; with few others, beyond its own
-    before."""
+    """The residual of each wanted unit's outcome from the prediction of the site's other units; with few others, from its own
+    earlier outcome.
+    """
     predicted = predicted_by_controls(units, wanted, out)
     if predicted is not None:
         return dict(zip(predicted.unit.tolist(), predicted.beyond.tolist(), strict=True))
@@ -92,14 +96,14 @@ def _beyond(units: Units, wanted: Sequence[int], out: Sequence[int]) -> dict[int
 
 
 def _signs(pairs: int, rng: np.random.Generator) -> Floats:
-    """How the lot could have fallen: all ways where there are few enough, else some of them."""
+    """The possible draws: all of them where there are few enough, otherwise a sample."""
     if 2**pairs <= LOTS:
         return np.array(list(product((1.0, -1.0), repeat=pairs)))
     return rng.choice((1.0, -1.0), (LOTS, pairs))
 
 
 def _few(weight: Floats) -> float:
-    """By how much wider an interval is than lots tell it: the mean is taken off, and few pairs tell their scatter badly."""
+    """The factor that widens the interval: the mean is estimated, and few pairs estimate their scatter poorly."""
     pairs = 1 / float((weight**2).sum())
     return float(np.sqrt(pairs / (pairs - 1)) * scipy.stats.t.ppf(1 - SURE / 2, pairs - 1) / scipy.stats.norm.ppf(1 - SURE / 2))
 
@@ -107,8 +111,9 @@ def _few(weight: Floats) -> float:
 def smallest_visible_by_lot(
     units: Units, changed: Sequence[int], unchanged: Sequence[int], out: Sequence[int] = ()
 ) -> float | None:
-    """The least rise that would be called in four of five cases, by how the site's other units scatter in weeks in which
-    nothing was changed. None where they are too few, or the pairs."""
+    """The smallest rise significant in four of five cases, from the scatter of the site's other units in weeks without
+    changes. None where units or pairs are too few.
+    """
     predicted = predicted_by_controls(units, [*changed, *unchanged], out)
     if predicted is None or len(changed) < PAIRS_LEAST:
         return None

@@ -1,10 +1,10 @@
-"""Trials of one kind of change, summed up: how much such a change did here, and how often it helped.
+"""Tests of one kind of change, pooled: its average effect on this site, and how often it helped.
 
-The random-effects mean of DerSimonian & Laird (1986, Controlled Clinical Trials 7:177–188): trials differ by more than chance,
-so each weighs by its own variance and by that between trials.
+The random-effects mean of DerSimonian & Laird (1986, Controlled Clinical Trials 7:177–188): tests differ by more than
+chance, so each is weighted by its own variance and the variance between tests.
 
-Worked (Borenstein, Hedges, Higgins & Rothstein 2009, chapter 14): effects .095 .277 .367 .664 .462 .185 with variances .033
-.031 .050 .011 .043 .023: random mean 0.358, between-trial variance 0.036.
+Example (Borenstein, Hedges, Higgins & Rothstein 2009, chapter 14): effects .095 .277 .367 .664 .462 .185 with variances
+.033 .031 .050 .011 .043 .023: random mean 0.358, between-trial variance 0.036.
 """
 
 from collections.abc import Sequence
@@ -18,7 +18,7 @@ NORMAL_95 = 1.959964
 
 @dataclass(frozen=True)
 class Summed:
-    """`mean`, `low`, `high`: differences of answers; `between`: the variance between trials; `trials`: how many."""
+    """`mean`, `low`, `high`: differences of outcomes; `between`: the variance between tests; `trials`: their number."""
 
     mean: float
     low: float
@@ -28,7 +28,7 @@ class Summed:
 
 
 def sum_up(effects: Sequence[float], variances: Sequence[float]) -> Summed | None:
-    """None without trials; one alone is as it is."""
+    """The pooled effect; None without tests, and unchanged for a single one."""
     if not effects:
         return None
     result, variance = np.array(effects, float), np.maximum(np.array(variances, float), 1e-12)
@@ -44,5 +44,5 @@ def sum_up(effects: Sequence[float], variances: Sequence[float]) -> Summed | Non
 
 
 def variance_of(low: float, high: float) -> float:
-    """The variance that an interval of 95 % represents."""
+    """The variance implied by a 95 % interval."""
     return ((high - low) / (2 * NORMAL_95)) ** 2

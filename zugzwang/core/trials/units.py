@@ -1,10 +1,10 @@
-"""What a trial looks at: pages or rows, what they did before and after, and what was usual for them.
+"""The units of a test: pages or rows, their figures before and after, and their usual figures.
 
-Effects are reported as ratios. So a unit's answer is a logarithm: of its clicks after, of impressions, of its CTR; its position
-is reported as it is. What it did before, what was usual for it in the twelve weeks before those, how far it was below the
-site's click curve, and by which factor it moved in the same weeks a year before, are what its answer is compared with
-(covariates): a page that was picked because it was low, had fallen, or comes before its season, comes up by itself as others
-like it do."""
+Effects are reported as ratios. So a unit's outcome is a logarithm: of its clicks after, of impressions, of its CTR;
+position is used as it is. The covariates are its figures before, its usual figures in the twelve weeks before those, its
+distance below the site's click curve, and its change in the same weeks a year earlier. A page picked because it was low,
+had fallen, or is near its season recovers by itself, as similar pages do.
+"""
 
 from dataclasses import dataclass
 from typing import Literal, get_args
@@ -25,8 +25,9 @@ OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to 
 
 @dataclass(frozen=True)
 class Units:
-    """Units as arrays. `answers`: one a unit; `given`: (units, covariates), what they are compared with; `counted`: about the
-    variance that counting makes of an answer; `size`: by which units are alike."""
+    """Units as arrays. `answers`: outcomes, one a unit; `given`: covariates (units × covariates); `counted`: the approximate
+    counting variance of an outcome; `size`: the basis for similarity.
+    """
 
     unit: np.ndarray
     answers: Floats
@@ -36,9 +37,11 @@ class Units:
 
 
 def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Units:
-    """`sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those days are not loaded), and
-    expected_before (clicks by the site's curve; null: not known). `share_of_usual`: days before over days of the usual ones.
-    Their own season is taken off, but `by_lot`: both halves have it, and it is one more of what they are compared with."""
+    """The units of a comparison. `sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those
+    days are not loaded), and expected_before (clicks by the site's curve; null: unknown). `share_of_usual`: days before
+    divided by the usual days. Their own season is removed, unless `by_lot`: both halves share it, and it is one more
+    covariate.
+    """
     if measure == "position":
         return _positions(sides)
     counts = {side: _counts(sides, side, "impressions" if measure == "impressions" else "clicks") for side in SIDES}
@@ -71,7 +74,7 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
 
 
 def _counts(sides: pl.DataFrame, side: str, name: str) -> Floats:
-    """Counts of a side; NaN where it is not loaded at all, 0 where a unit is not in it."""
+    """Counts of a side; NaN where it is not loaded, 0 where a unit is absent."""
     column = sides[f"{name}_{side}"].cast(pl.Float64)
     if column.null_count() == column.len() and side not in ("before", "after"):
         return np.full(column.len(), np.nan)
@@ -79,7 +82,7 @@ def _counts(sides: pl.DataFrame, side: str, name: str) -> Floats:
 
 
 def _season(then: Floats, then_after: Floats) -> tuple[Floats, Floats]:
-    """By which factor each moved a year before beyond all others, as a logarithm, and the variance of that."""
+    """The log ratio by which each unit moved a year earlier relative to the others, and its variance."""
     if np.isnan(then).any() or np.isnan(then_after).any() or not then.sum() or not then_after.sum():
         return np.zeros(then.size), np.zeros(then.size)
     tells = 1 / (1 / (then + HALF) + 1 / (then_after + HALF))
@@ -87,12 +90,12 @@ def _season(then: Floats, then_after: Floats) -> tuple[Floats, Floats]:
 
 
 def _moved(then: Floats, then_after: Floats) -> Floats:
-    """By which factor each moved beyond all together, as a logarithm."""
+    """The log ratio by which each unit moved relative to all together."""
     return np.asarray(np.log((then_after + HALF) / (then + HALF)) - np.log(then_after.sum() / then.sum()))
 
 
 def _positions(sides: pl.DataFrame) -> Units:
-    """Positions, smaller ones are better; units that were not shown on both sides are left out."""
+    """Positions, where smaller is better; units without impressions on both sides are left out."""
     rows = sides.filter(pl.col("position_before").is_not_null() & pl.col("position_after").is_not_null())
     before, after = (rows[f"position_{side}"].to_numpy() for side in ("before", "after"))
     usual = rows["position_usual"].cast(pl.Float64).fill_null(float("nan")).to_numpy()

@@ -1,1 +1,1 @@
-"""The sentences that tell a row's numbers, and what is done with words: stems, the brand."""
+"""The sentences about a row's numbers, and text analysis: stems, the brand."""

@@ -1,8 +1,9 @@
-"""Branded queries: they are clicks as only brands get, and would hide the rest. Which they are, the analyst says in
-patterns (patterns.py); what is suggested comes from the site's name and from how queries are clicked.
+"""Branded queries: they get far more clicks than others and would hide the rest. The analyst defines them by patterns
+(patterns.py); suggestions come from the site's name and from clicks.
 
-A word is suggested as a brand when the queries that hold it come first nearly always and are clicked far more than the site's
-other queries that come first (common practice, no source: people who search for a name click that name)."""
+A word is suggested as a brand when queries with it nearly always rank first and have a far higher CTR than the site's other
+queries at first position (common practice, no source: people who search for a name click that name).
+"""
 
 import re
 from dataclasses import dataclass
@@ -19,7 +20,9 @@ SUGGESTIONS = 8
 
 @dataclass(frozen=True)
 class Suggestion:
-    """A pattern that may mean the brand, and why: `queries` that it matches, `ctr` in first place next to `ctr_of_others`."""
+    """A pattern that may match the brand, and why: `queries` that it matches, `ctr` at first position compared with
+    `ctr_of_others`.
+    """
 
     pattern: str
     reason: str
@@ -29,9 +32,9 @@ class Suggestion:
 
 
 def suggest(rows: pl.DataFrame, host: str, known: pl.Series) -> list[Suggestion]:
-    """Brand patterns that the site's name and its queries suggest.
+    """Brand patterns suggested by the site's name and its queries.
 
-    `rows`: query (text), clicks, impressions, position (sums by query). `known`: texts that are branded already.
+    `rows`: query (text), clicks, impressions, position (sums by query). `known`: texts already marked as branded.
     """
     fresh = rows.filter(~pl.col("query").is_in(known.implode()))
     by_name = _from_name(fresh, host)
@@ -41,7 +44,7 @@ def suggest(rows: pl.DataFrame, host: str, known: pl.Series) -> list[Suggestion]
 
 
 def _from_name(rows: pl.DataFrame, host: str) -> Suggestion | None:
-    """The name in the host, its letters as they are or with blanks between them: marrowbank.example → marrow ?bank."""
+    """The name in the host, with its letters as they are or separated by spaces: marrowbank.example → marrow ?bank."""
     labels = host.lower().removeprefix("www.").split(".")
     name = re.sub(r"[^a-z0-9]", "", labels[-2] if len(labels) > 1 else labels[0])
     if len(name) < 3:
@@ -57,7 +60,7 @@ def _from_name(rows: pl.DataFrame, host: str) -> Suggestion | None:
 
 
 def _with_gaps(name: str, written: pl.Series) -> str:
-    """The name with an optional blank wherever a query has one."""
+    """The name with an optional space wherever a query has one."""
     gaps = set()
     for text in written:
         letters = 0

@@ -1,4 +1,4 @@
-"""The plain words for what drafts lack and for how coverage goes with place."""
+"""Sentences about what drafts lack, and how coverage goes with rank."""
 
 from zugzwang.core.drafts.check import FaultKind
 from zugzwang.core.words.sentences import count
@@ -7,7 +7,7 @@ SURE = 0.05
 
 
 def page_two_candidates(rows: int, as_much: int) -> str:
-    """How many rows on page two are nearly there.
+    """How many rows on page two are close to page one.
 
     >>> page_two_candidates(3, 1)
     '3 rows at positions 11 to 20 can be compared; 1 covers as much as the median competing page.'
@@ -20,7 +20,7 @@ def page_two_candidates(rows: int, as_much: int) -> str:
 
 
 def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> str:
-    """Whether saying more of the terms goes with a better position, on this site's captures.
+    """Whether higher term coverage goes with a better position, on this site's captures.
 
     >>> goes_with_rank(-0.3, 0.001, 40)
     'On 40 captured SERPs, those that cover more rank higher (ρ −0.30, p < 0.01).'
@@ -35,7 +35,7 @@ def goes_with_rank(rho: float | None, p_value: float | None, queries: int) -> st
 
 
 def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] | None = None) -> str:
-    """What is wrong with a stretch of a draft, and what to do. `wanted`: the quartiles of the competing pages (length).
+    """What is wrong with a passage of a draft, and what to do. `wanted`: the quartiles of the competing pages (length).
 
     >>> fault("long sentence", 41, "")
     'A sentence of 41 words. Cut it in two.'
@@ -59,7 +59,7 @@ def fault(kind: FaultKind, number: int, other: str, wanted: tuple[float, float] 
 
 
 def draft(words: int, said: int, terms: int, above: float | None, covers: float | None) -> str:
-    """How a draft goes with the competing pages.
+    """How a draft compares with the competing pages.
 
     >>> draft(640, 14, 22, 0.71, 0.68)
     '640 words. It uses 14 of 22 related terms: term coverage 68 %; the median competing page covers 71 %.'

@@ -1,4 +1,4 @@
-"""A rule shown on one row: how the row's own numbers lead to what the list says of it."""
+"""A rule applied to one row: how the row's own numbers lead to its result."""
 
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -195,7 +195,8 @@ EXAMPLES: dict[str, Callable[[Row], str]] = {
 
 
 def example(finding: str, row: Row) -> str:
-    """The rule of a finding on one of its rows, as returned over HTTP: name → value. Empty where there is nothing to calculate.
+    """The rule of a finding applied to one of its rows (name → value, as returned over HTTP). Empty where there is nothing to
+    calculate.
 
     >>> example("titles", {"title_characters": 72, "title_pixels": 640.2})
     '72 characters, 640 pixels wide; titles are cut off at 600.'

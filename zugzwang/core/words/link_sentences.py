@@ -1,4 +1,4 @@
-"""The plain words for what links are and lack."""
+"""Sentences about links and what they lack."""
 
 from collections.abc import Mapping
 
@@ -13,7 +13,7 @@ def _few(number: int, one: str, more: str) -> str:
 
 
 def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
-    """Which links the pages of a site need.
+    """Which internal links the pages of a site need.
 
     >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'
@@ -33,7 +33,7 @@ def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
 
 
 def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
-    """What was found of some phrases."""
+    """What was found for some phrases."""
     what = _few(phrases, "phrase", "phrases") + ("" if typed else " (main queries and their variants)")
     open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("no internal mention", 0)
     verb = "has" if open_ones == 1 else "have"
@@ -42,7 +42,7 @@ def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
 
 
 def plan(links: int, targets: int, before: float, after: float) -> list[str]:
-    """What a plan of links would do; `before` and `after`: the authority of the pages linked to, 0…1 of the site.
+    """The effect of suggested links; `before` and `after`: the authority of their targets, 0…1 of the site.
 
     >>> plan(2, 1, 0.01, 0.015)
     ['2 links to 1 page. Together they would carry its authority from 1 % to 1.5 % of the site.']
@@ -67,7 +67,7 @@ def faults(by_fault: Mapping[str, int]) -> list[str]:
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
-    """How far the links are that someone took on."""
+    """The progress of accepted links."""
     total = sum(by_state.values())
     if not total:
         return ["No accepted links yet. Accept suggestions under “Suggested links”; they appear here by page to edit."]
@@ -76,6 +76,6 @@ def work(by_state: Mapping[str, int], pages: int) -> list[str]:
 
 
 def move_reason(anchors: list[tuple[str, str]]) -> str:
-    """Why a page is edited: the links to set, as (anchor, path that it leads to)."""
+    """Why a page is to be edited: the links to set, as (anchor, path of the target)."""
     rows = "; ".join(f"“{anchor}” to {path}" for anchor, path in anchors)
     return f"{_few(len(anchors), 'link', 'links')} to set: {rows}."

@@ -1,16 +1,16 @@
-"""What to do about a query that a page ranks for and says too little, too late, or not at all.
+"""What to do about a query that a page ranks for but mentions too little, too late or not at all.
 
-A row's saying is one of: missing; in other forms alone; late – said exactly, first below the first half of the words and in no
-heading; said. What is said is left, or said less often where it is more often than at the upper quartile of the competing
-pages: that is stuffing. In other forms in title or heading it is left too. Otherwise the first that holds (our own choice, no
-source):
+A row is one of: missing; only in other forms; late – an exact mention, but first in the second half of the words and in no
+heading; present. Present queries are left alone, or reduced where their density exceeds the upper quartile of the competing
+pages: that is stuffing. Other forms in title or heading are left alone too. Otherwise the first that applies (our own
+choice, no source):
 
-  resolve the clash first                     several pages answer the query
-  move it up                                 said, but late
-  link to the page that covers it              another page of the site fits it closely
-  write a page for it                  the page is about something else (fit off)
+  resolve the clash first                    several pages compete for the query
+  move it up                                 mentioned, but late
+  link to the page that covers it            another page of the site fits it closely
+  write a page for it                        the page is about something else (fit off)
   add it to the title                        it is the page's main query
-  add it as a heading, with a short answer   it asks something
+  add it as a heading, with a short answer   it is a question
   add it to the text                         everything else
 """
 
@@ -54,8 +54,9 @@ _ASKS = frozenset(
 
 @dataclass(frozen=True)
 class Context:
-    """What is known of a row next to how its page says it. `usual_high`: exact sayings in 1,000 words at the upper quartile of
-    the competing pages; None where they are not known."""
+    """Other data about a row. `usual_high`: exact mentions in 1,000 words at the upper quartile of the competing pages; None
+    where unknown.
+    """
 
     fit: Fit | None
     in_clash: bool = False
@@ -72,7 +73,7 @@ def on_page_of(said: Said) -> OnPage:
 
 
 def asks(query: str) -> bool:
-    """Whether a query asks something, by its first word (English) or its sign.
+    """Whether a query is a question, by its first word (English) or a question mark.
 
     >>> asks("how long should a paddle be"), asks("kayak paddle")
     (True, False)

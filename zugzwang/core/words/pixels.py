@@ -1,10 +1,10 @@
-"""How wide a text is on a SERP, in pixels, and where it is cut off.
+"""The width of a text on a SERP in pixels, and where it is cut off.
 
-Search engines set titles at 20 px and descriptions at 14 px and cut them at about 600 and 960 px (common practice, no source).
-The letters' advance widths are those of Arimo, whose metrics are Helvetica's: thousandths of an em, without kerning. Letters
-that the table lacks count as wide as a usual capital; those of scripts that fill a square (Chinese, Japanese, Korean) one em.
+Search engines set titles at 20 px and descriptions at 14 px and cut them at about 600 and 960 px (common practice, no
+source). The advance widths are those of Arimo, whose metrics match Helvetica's: thousandths of an em, without kerning.
+Letters missing from the table count as a typical capital; those of square scripts (Chinese, Japanese, Korean) as one em.
 
-Worked: "Ai" at 20 px is (667 + 222) / 1000 · 20 = 17.8 px.
+Example: "Ai" at 20 px is (667 + 222) / 1000 · 20 = 17.8 px.
 """
 
 import unicodedata
@@ -127,7 +127,7 @@ def _advance(letter: str) -> int:
 
 
 def shown_of(text: str, size: float, cut: float) -> str:
-    """What of a text is shown before it is cut off, whole words."""
+    """The visible part of a text before the cut, in whole words."""
     if width(text, size) <= cut:
         return text
     room = cut - width("…", size)

@@ -1,14 +1,14 @@
-"""How easy a text reads, 0 (hard) to 100 (easy) and beyond, by the Flesch formula of its language.
+"""Reading ease, 0 (hard) to 100 (easy) and beyond, by the Flesch formula of the language.
 
-English 206.835 − 1.015·w − 84.6·s (Flesch 1948, Journal of Applied Psychology 32:221–233), w words a sentence, s syllables a
-word; German 180 − w − 58.5·s (Amstad 1978); French 207 − 1.015·w − 73.6·s (Kandel & Moles 1958); Spanish 206.84 − 1.02·w − 60·s
-(Fernández Huerta 1959: syllables and sentences in 100 words); Italian 217 − 1.3·w − 60·s (Franchina & Vacca 1972); Dutch
-206.835 − 0.93·w − 77·s (Douma 1960). Other languages: not reported.
+English 206.835 − 1.015·w − 84.6·s (Flesch 1948, Journal of Applied Psychology 32:221–233), w words a sentence, s syllables
+a word; German 180 − w − 58.5·s (Amstad 1978); French 207 − 1.015·w − 73.6·s (Kandel & Moles 1958); Spanish 206.84 − 1.02·w
+− 60·s (Fernández Huerta 1959: syllables and sentences in 100 words); Italian 217 − 1.3·w − 60·s (Franchina & Vacca 1972);
+Dutch 206.835 − 0.93·w − 77·s (Douma 1960). Other languages: not reported.
 
-Syllables are counted as groups of vowels, in English and French without a silent e at the end: an approximation, a few per cent
-off what a dictionary says.
+Syllables are counted as groups of vowels, in English and French without a silent final e: an approximation, a few per cent
+off a dictionary's count.
 
-Worked: "The cat sat on the mat." has 6 words, 1 sentence, 6 syllables: 206.835 − 1.015 · 6 − 84.6 = 116.1.
+Example: "The cat sat on the mat." has 6 words, 1 sentence, 6 syllables: 206.835 − 1.015 · 6 − 84.6 = 116.1.
 """
 
 import re
@@ -31,7 +31,7 @@ _SILENT = re.compile(r"(?<=[^aeiouyl])(?:e|es|ed)$")
 
 
 def reading_ease(text: str, language: str = "english") -> float | None:
-    """None for other languages, and for texts of fewer than thirty words."""
+    """The reading ease; None for other languages, and for texts of fewer than thirty words."""
     formula = _FORMULAS.get(language)
     result = words(text)
     if formula is None or len(result) < WORDS_ENOUGH:
@@ -43,7 +43,7 @@ def reading_ease(text: str, language: str = "english") -> float | None:
 
 
 def syllables_of(word: str, language: str = "english") -> int:
-    """About how many syllables a word in small letters has.
+    """The approximate number of syllables of a lower-case word.
 
     >>> [syllables_of(word) for word in ("cat", "paddle", "canoe", "stored", "length")]
     [1, 2, 2, 1, 1]

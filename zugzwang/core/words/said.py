@@ -1,13 +1,13 @@
-"""What pages say of what is searched for: how often, in which words, where, and how low.
+"""Mentions of queries on pages: how often, in which words, where, and how far down.
 
-A page says a query exactly where its words are one behind the other in one piece (core.pages.content), letters' case and
-possessives ignored. It says it in other forms where the stems of the query's content words are in that order, in one piece,
-within a window of twice as many words as the query has. Every saying counts once; those that overlap are one.
+A page mentions a query exactly where its words follow each other within one piece (core.pages.content), ignoring case and
+possessives. It mentions it in other forms where the stems of the query's content words occur in that order, in one piece,
+within a window of twice as many words as the query has. Overlapping mentions count once.
 
-All pages are cut into words together, by columns: each different word is stemmed once for the whole site.
+All pages are tokenised together, by columns: each distinct word is stemmed once for the whole site.
 
-Worked: "canoe paddle size" in "Sizes. A canoe paddle's size; the paddle for a canoe": exactly once, first as the 2nd to 4th of
-10 words (the possessive is left off).
+Example: "canoe paddle size" in "Sizes. A canoe paddle's size; the paddle for a canoe": once exactly, at the 2nd to 4th of
+10 words (the possessive is ignored).
 """
 
 from collections.abc import Iterable, Sequence
@@ -34,12 +34,11 @@ _GAP = 0  # the id of what is between two pieces
 
 @dataclass(frozen=True)
 class Texts:
-    """The words of many pages, one page behind the other, pieces parted by a gap.
+    """The words of many pages, one page after another, with gaps between pieces.
 
-    `word`, `stem`: ids of each place, 0 at gaps; `kind`: its place in KIND_NAMES; `linked`: whether it is a link's; `nth`:
-    which of the page's words it is, from 1 (0 for titles and picture texts). `pages`: where each begins in them, how long it
-    is, and how many words it has.
-    `words`: each different word with its ids.
+    `word`, `stem`: ids of each token, 0 at gaps; `kind`: its index in KIND_NAMES; `linked`: whether it is part of a link;
+    `nth`: its number among the page's words, from 1 (0 for titles and picture texts). `pages`: where each page begins, its
+    length and its number of words. `words`: each distinct word with its ids.
     """
 
     word: pl.Series
@@ -54,8 +53,9 @@ class Texts:
 
 @dataclass(frozen=True)
 class Said:
-    """How a page says a query. `first`: which of the page's words begins the first saying, from 1; None where it is in the
-    title, in a picture's text or nowhere. `words`: of the page."""
+    """How a page mentions a query. `first`: the number of the word where the first mention begins, from 1; None where it is
+    only in the title, in a picture text or nowhere. `words`: of the page.
+    """
 
     exactly: int = 0
     in_other_forms: int = 0
@@ -65,17 +65,17 @@ class Said:
 
     @property
     def first_at(self) -> float | None:
-        """How low the first saying is, 0…1 of the words."""
+        """How far down the first mention is, 0…1 of the words."""
         return None if self.first is None or not self.words else (self.first - 1) / self.words
 
     @property
     def per_thousand(self) -> float:
-        """Exact sayings in 1,000 words."""
+        """Exact mentions in 1,000 words."""
         return 1000 * self.exactly / self.words if self.words else 0.0
 
 
 def read_texts(pages: pl.DataFrame, language: str = "english") -> Texts:
-    """`pages`: page, title, content (core.pages.content)."""
+    """Tokenise pages. `pages`: page, title, content (core.pages.content)."""
     lines = pages.select(
         "page", line=pl.concat_list(pl.lit("title\t") + pl.col("title").fill_null(""), pl.col("content").str.split("\n"))
     )
@@ -129,7 +129,7 @@ def _numbered(tokens: pl.DataFrame, pages: pl.Series, language: str) -> Texts:
 
 @dataclass
 class Reader:
-    """Texts opened for asking: each page's words as arrays, each query's as ids."""
+    """Texts prepared for lookups: each page's words as arrays, each query's as ids."""
 
     texts: Texts
     _of_text: dict[str, tuple[int, int]] = field(default_factory=dict)
@@ -148,7 +148,7 @@ class Reader:
         return page in self._pages
 
     def said(self, page: int, query: str) -> Said:
-        """How a page says a query; nothing where the page is not known."""
+        """How a page mentions a query; empty where the page is unknown."""
         begins, length, count = self._pages.get(page, (0, 0, 0))
         asked, stems = self._ids(query)
         if not length or not asked:
@@ -165,7 +165,7 @@ class Reader:
         return Said(len(exact), len(others), min(nth, default=None), count, where)
 
     def sayings(self, page: int, query: str) -> list[tuple[int, bool]]:
-        """Which of the page's words begins each saying in its running text, and whether it is exact; from the top."""
+        """The word number where each mention in the running text begins, and whether it is exact; from the top."""
         begins, length, _ = self._pages.get(page, (0, 0, 0))
         asked, stems = self._ids(query)
         here = slice(begins, begins + length)
@@ -192,7 +192,7 @@ class Reader:
         return tuple(one for one in WHERE if one in found)
 
     def _ids(self, query: str) -> tuple[list[int], list[int]]:
-        """The ids of a query's words, and of its content words' stems; none where a word is nowhere."""
+        """The ids of a query's words and of its content words' stems; empty where a word occurs nowhere."""
         if query not in self._asked:
             result = words(query)
             known = [self._of_text.get(word, (0, 0))[0] for word in result]
@@ -208,7 +208,7 @@ class Reader:
 
 
 def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
-    """Where some ids are one behind the other; runs that overlap count once."""
+    """Where some ids follow each other; overlapping runs count once."""
     if 0 in asked or places.size < len(asked):
         return []
     last = places.size - len(asked) + 1
@@ -223,7 +223,7 @@ def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
 
 
 def _in_order(places: Ids, asked: Sequence[int], window: int) -> list[tuple[int, int]]:
-    """Where some ids are in order, within a window of places and without a gap between: (first, end)."""
+    """Where some ids occur in order, within a window and without a gap between: (first, end)."""
     if not asked:
         return []
     result: list[tuple[int, int]] = []

@@ -1,4 +1,4 @@
-"""The plain words for a row's numbers. Every sentence that a person reads about a finding is made here."""
+"""Every sentence about a finding's numbers is made here."""
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -18,8 +18,8 @@ def count(value: float) -> str:
 
 
 def rounded(parts: Sequence[float], total: int) -> list[int]:
-    """The parts as whole numbers that add up to their total as it is printed: those nearest to the next number are rounded the
-    other way (largest remainder). Parts that do not add up to it by more than rounding stay as they are.
+    """The parts as whole numbers that add up to the printed total: those nearest to the next number are rounded the other way
+    (largest remainder). Parts that miss the total by more than rounding are returned unchanged.
 
     >>> rounded([1.4, 1.4, -0.2], 3)
     [2, 1, 0]
@@ -48,7 +48,9 @@ def day(value: date) -> str:
 
 
 def period(value: Period, by_day: bool = True) -> str:
-    """ "13 weeks to 15 Nov 2026" when whole weeks, "October 2026", else "10 Aug 2026 to 15 Nov 2026"; totals say so."""
+    """ "13 weeks to 15 Nov 2026" for whole weeks, "October 2026", otherwise "10 Aug 2026 to 15 Nov 2026"; totals are named as
+    such.
+    """
     if not by_day:
         return f"totals of {period(value)}"
     if value.is_month:
@@ -62,13 +64,13 @@ def period(value: Period, by_day: bool = True) -> str:
 
 
 def counted_days(value: Period, compared: int, by_day: bool = True) -> str:
-    """A period, or the part of it that is compared."""
+    """A period, or the part of it that can be compared."""
     whole = period(value, by_day)
     return whole if compared in (0, value.days) else f"the {compared} days of {whole} that can be compared"
 
 
 def missing_days(missing: Sequence[date], what: str) -> str:
-    """What a period lacks, or nothing."""
+    """The missing days of a period; empty if there are none."""
     if not missing:
         return ""
     if len(missing) == 1:
@@ -77,7 +79,7 @@ def missing_days(missing: Sequence[date], what: str) -> str:
 
 
 def compared_days(common: int, days: int, fair: Period | None) -> str:
-    """How many of a period's days can be compared, and what could be compared instead."""
+    """How many of a period's days can be compared, and which period would allow more."""
     if not common:
         first = f"No comparison: none of the {days} days has a counterpart in the data."
     else:
@@ -86,7 +88,7 @@ def compared_days(common: int, days: int, fair: Period | None) -> str:
 
 
 def sudden_days(sudden: Sequence[date]) -> str:
-    """Days that look cut short, or nothing."""
+    """Days that look truncated; empty if there are none."""
     if not sudden:
         return ""
     if len(sudden) == 1:
@@ -103,19 +105,21 @@ QUERIES_OF_ROWS = (
 
 
 def needs_rows(finest: str) -> str:
-    """What is missing where only one of the two is known of each row."""
+    """What is missing where rows have only a page or only a query."""
     current = {"query": "queries without their pages", "page": "pages without their queries"}[finest]
     return f"Only {current} are loaded for these days. Load a table with both to see which page ranks for which query."
 
 
 def of_totals(lens: str) -> str:
-    """What totals cannot say. Positions that moved have a higher usual CTR than their mean has, for the curve is convex."""
+    """What totals cannot show. Where positions moved, the true expected CTR is above that of the mean position, because the
+    curve is convex.
+    """
     so = "no row is called firm" if lens == "outperformers" else "some rows are missed"
     return f"These are totals. Where a position moved within the period, expected CTR is too low, so {so}."
 
 
 def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) -> str:
-    """What was seen, and what is usual.
+    """The row's figures, and what is usual.
 
     >>> row(11, 4120, 5.4, (190, 260)).replace(THIN_SPACE, " ")
     '4 120 impressions at position 5.4, 11 clicks; your pages at these positions usually get 190 to 260 clicks.'
@@ -127,7 +131,7 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
 
 
 def evidence(lens: str, grade: Grade, q_value: float) -> str:
-    """How sure the finding is, in the words of the lens."""
+    """The evidence for a finding, in its own words."""
     rate = f"fewer than 0.01{THIN_SPACE}%" if q_value < 0.0001 else f"about {100 * q_value:.2g}{THIN_SPACE}%"
     if grade == "too little data":
         return "Too little data to tell it from chance and your site's usual scatter."
@@ -142,14 +146,14 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 
 
 def explained_rows(number: int, sure: int) -> str:
-    """How many of the sure low rows are explained by what is above them."""
+    """How many rows with evidence are explained by SERP features."""
     are = "is" if number == 1 else "are"
     said = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
     return f"{said}: aim for these features, not at the title."
 
 
 def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
-    """What is above a row, and what of its loss that explains.
+    """The SERP features above a row, and how much of its loss they explain.
 
     >>> explained(["featured snippet", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
     'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
@@ -163,7 +167,7 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
 
 
 def reach(reachable_a_month: float, position: float, target: float, by_volume: bool = False, rough: bool = False) -> str:
-    """What a better position would bring, if the row got there; `by_volume`: more than its own impressions say."""
+    """What a better position would add; `by_volume`: more than its own impressions suggest."""
     if target >= position:
         return f"At {position:.1f} no better position is assumed; choose a target in the filters."
     if reachable_a_month < 0.5:
@@ -174,7 +178,7 @@ def reach(reachable_a_month: float, position: float, target: float, by_volume: b
 
 
 def chosen(ratio: float) -> str:
-    """What to know of a file that holds only what was clicked, or only the top of a list."""
+    """A warning about a file with only clicked rows, or only the top of a list."""
     return (
         f"These rows were selected by clicks: rows with one or two impressions have {ratio:.1f} times the clicks that "
         "they should have. So the curve is wrong, and nothing is called a finding. Load an export with all rows."
@@ -182,7 +186,7 @@ def chosen(ratio: float) -> str:
 
 
 def noticed(share: float, lens: str = "low-ctr") -> str:
-    """What could have been found, where nothing was.
+    """What could have been detected, where nothing was.
 
     >>> noticed(0.31, "outperformers")
     'One with four times its usual clicks would be noticed 3 times in ten here.'
@@ -212,7 +216,7 @@ def signed(value: float) -> str:
 
 
 def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
-    """The measures in words, those compared with next to them.
+    """The measures in words, with their changes.
 
     >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
     '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
@@ -256,7 +260,7 @@ _PART_WORDS = {
 
 
 def change(whole: Mapping[str, float]) -> list[str]:
-    """What a change consists of, the largest part first.
+    """The parts of a change, largest first.
 
     >>> said = change({"clicks_before": 100, "clicks_after": 60, "shown": -5, "rank": -35, "snippet": 0, "new_queries": 0,
     ...     "lost_queries": 0, "unnamed": 0, "rank_or_demand": 0, "device_mix": 0})
@@ -284,7 +288,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
 
 
 def breaks(found: int, series: int, weeks: int, level: str) -> str:
-    """How much was looked at for breaks, and its result."""
+    """How much data was searched for breaks, and the result."""
     one = level == "site" or series == 1
     what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
     said = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
@@ -294,7 +298,7 @@ def breaks(found: int, series: int, weeks: int, level: str) -> str:
 
 
 def half_lost_noticed(share: float, level: str) -> str:
-    """What could have been found, where no break was.
+    """What could have been detected, where no break was.
 
     >>> half_lost_noticed(0.31, "page")
     'Had each page lost half of its clicks for six weeks, that would be noticed on 3 of ten.'
@@ -320,7 +324,7 @@ def cliff(pages: int, fell: bool, week: date, event: str | None, by_chance: floa
 
 
 def could_clash(able: int, queries: int) -> str:
-    """What could have been found, where no clash was.
+    """What could have been detected, where no clash was.
 
     >>> could_clash(1, 204)
     '1 of 204 queries has enough impressions to notice a clash.'
@@ -331,8 +335,9 @@ def could_clash(able: int, queries: int) -> str:
 
 
 def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: int, queries: int) -> str:
-    """How many there are, what they cost, and on how many of them (`sure`) that is more than too little data; and of how many
-    `queries` a fight could have been noticed (`able`)."""
+    """How many clashes there are, their cost, how many have evidence (`sure`), and for how many `queries` one could have been
+    detected (`able`).
+    """
     costly = sum(number for kind, number in by_kind.items() if kind != "double listing")
     doubles = by_kind.get("double listing", 0)
     if not costly and not doubles:
@@ -355,7 +360,7 @@ NO_HAND_OFFS = "These are totals: whether pages take turns from day to day is no
 
 
 def clash(kind: str, contenders: int, hand_offs: float, overlap: float, spread: float, by_day: bool = True) -> str:
-    """Why a clash is of its kind, in its numbers."""
+    """The numbers that make a clash one of its kind."""
     if not by_day:
         return f"{contenders} pages rank for it; totals do not show whether on the same days."
     shared = _share(overlap)
@@ -404,8 +409,8 @@ NOT_JUDGED = "Not judged: whether pages lose clicks needs search data by page an
 
 
 def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: float, by_query: bool = True) -> str:
-    """How many pages lose clicks beyond chance, what those lose at least, and what better places could bring all of them.
-    `by_query`: whether the data tell the queries of pages; without them, no page that seems well is called so.
+    """How many pages lose clicks beyond chance, how many at least, and what better positions could bring all of them.
+    `by_query`: whether the data have the queries of pages; without them, no page is called healthy.
 
     >>> accounts(40, 3, 120.4, 300)
     '3 of 40 pages lose clicks beyond chance, at least 120 a month. Better positions could bring about 300 more in total.'
@@ -446,7 +451,7 @@ def reason_title(problems: Sequence[str]) -> str:
 
 
 def reason_missing(on_page: str, what_to_do: str) -> str:
-    """Why a page should say a query otherwise."""
+    """Why a page should mention a query differently."""
     said = {
         "missing": "It is not on the page", "other forms": "It is on the page in other word forms only",
         "low on the page": "It is low on the page", "on the page": "It is on the page",
@@ -455,18 +460,18 @@ def reason_missing(on_page: str, what_to_do: str) -> str:
 
 
 def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
-    """Why an featured snippet can be taken."""
+    """Why a featured snippet could be won."""
     whose = f"{holder} holds the featured snippet" if holder else "Another site holds the featured snippet"
     return f"{whose}; your page lacks {', '.join(lacking)}." if lacking else f"{whose}; your page already has such an answer."
 
 
 def reason_above(query: str, taken_a_month: float) -> str:
-    """Why a row needs an answer and no other title."""
+    """Why a row needs an answer rather than another title."""
     return f"SERP features above “{query}” take about {count(taken_a_month)} clicks a month; the title is not the cause."
 
 
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
-    """What is known of one query."""
+    """A summary of one query."""
     rank = "page ranks" if pages == 1 else "pages rank"
     said = f"{count(pages)} {rank} for it: {many(impressions, 'impression')}, {many(clicks, 'click')}."
     if searches_a_month is None:
@@ -475,7 +480,7 @@ def query(pages: int, clicks: int, impressions: int, searches_a_month: float | N
 
 
 def needs_texts(known: int, crawled: int) -> list[str]:
-    """What is missing where what pages say is searched: without a page's text nothing is missing on it."""
+    """What is missing for judging mentions: without a page's text nothing can be missing on it."""
     if not crawled:
         return [NEEDS_CRAWL]
     if known == crawled:
@@ -513,7 +518,7 @@ def titles(pages: int, of: int, by_problem: Mapping[str, int], lost_a_month: flo
 
 
 def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: float) -> str:
-    """How many queries their pages never say, or say low."""
+    """How many queries their pages never mention, or mention late."""
     if not rows:
         return "No query with enough impressions has a page whose text is known."
     far = f", {count(late)} low on it" if late else ""
@@ -522,7 +527,7 @@ def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: fl
 
 
 def said(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
-    """How a page says a phrase.
+    """How a page mentions a phrase.
 
     >>> said("dry bag", 2, 1, 41, 400, ["main heading", "text"])
     '“dry bag” appears twice, first at word 41 of 400 (main heading, text), and once in other forms.'
@@ -541,7 +546,7 @@ NO_RESULTS = "No SERP captures yet. Load a file of SERP captures, or connect a s
 
 
 def results(captured: int, ours: int, explained: int, taken_a_month: float) -> str:
-    """How many SERPs are known, and what is above the site's result there.
+    """How many SERPs are captured, and the effect of SERP features there.
 
     >>> results(40, 38, 0, 210.4)
     '40 SERPs captured, 38 with a result of yours. SERP features above take about 210 clicks a month.'
@@ -561,7 +566,7 @@ NO_PAGE_QUERIES = (
 
 
 def competing_pages(queries: int, within_reach: int) -> str:
-    """For how many queries a better position is within our strength."""
+    """For how many queries a better position is within reach."""
     one = f"{count(queries)} quer{'ies' if queries != 1 else 'y'} with a SERP capture that shows your page"
     better = f"For {count(within_reach)} of them a better position is within reach, going by referring domains."
     return f"{one}. {better}" if within_reach else f"{one}."
@@ -591,7 +596,7 @@ def featured_snippets(boxes: int, openings: int, ours: int, lost: int, gain_a_mo
 
 
 def block_cost(kind: str, rows: int, factor: float | None, low: float | None, high: float | None, counts: bool) -> str:
-    """What a kind of block costs here; `counts`: whether that is beyond chance.
+    """The effect of a kind of SERP feature on this site; `counts`: whether it is beyond chance.
 
     >>> block_cost("featured snippet", 12, 0.36, 0.28, 0.47, True).replace(THIN_SPACE, " ")
     'Answer box above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
@@ -605,7 +610,7 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
-    """How low a SERP your own result is. `blocks`: from above, the kind of each and whether it is your own.
+    """How far down a SERP your result is. `blocks`: from the top, the kind of each and whether it is yours.
 
     >>> results_page([("ad", False), ("ad", False), ("featured snippet", False), ("organic", False), ("organic", True)])
     'Your result is the 5th block on the page; above it: 2 × ad, 1 × featured snippet, 1 × organic.'
@@ -640,7 +645,7 @@ def sections(found: int, pages: int) -> str:
 
 
 def query_groups(groups: int, queries: int, of: int) -> str:
-    """How many of the queries of a period lie in how many groups."""
+    """How many of the period's queries are in how many groups."""
     if not groups:
         return "The site has no query groups yet. Add some in Cleaning, each with the words that its queries contain."
     plural = "s" if groups != 1 else ""
@@ -649,7 +654,7 @@ def query_groups(groups: int, queries: int, of: int) -> str:
 
 
 def landing(clicks: float, sessions: float | None, more: int, less: int, by_role: Mapping[str, int]) -> list[str]:
-    """What visits say next to search."""
+    """How visits compare with search."""
     if sessions is None:
         return [f"{count(clicks)} clicks, and no visit data to compare with."]
     said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
@@ -668,7 +673,7 @@ def landing(clicks: float, sessions: float | None, more: int, less: int, by_role
 
 
 def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row") -> str:
-    """What a lens found among the rows (or queries, or pages) that it tested.
+    """What a finding found among the rows (or queries, or pages) that it tested.
 
     >>> lens("low-ctr", {"firm": 1}, 40)
     "40 rows were tested; 1 gets fewer clicks than its positions should bring, beyond chance and the site's usual scatter."
@@ -687,7 +692,7 @@ def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row"
 
 
 def fit(kind: str, lacking: Sequence[str], known_by: str) -> str:
-    """How the page covers the query.
+    """How well the page covers the query.
 
     >>> fit("loose", ["chart"], "title and heading")
     'The page covers the query loosely: “chart” is missing from its title, heading and address.'
@@ -704,13 +709,13 @@ NO_GAIN = "Its gain cannot be estimated: it is branded, has too few impressions,
 
 
 def proposals(moves: int, unknown: int) -> str:
-    """What moves made of several rows at once rest on."""
+    """The basis of moves made for several rows at once."""
     said = f"{count(moves)} moves, each filled in from its own row."
     return f"{said} For {count(unknown)} of them the gain cannot be estimated." if unknown else said
 
 
 def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
-    """What is planned, and what waits to be looked at."""
+    """What is planned, and what waits for review."""
     if not still_open and not ready:
         return "No open moves. Press m on any row to make one."
     said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
@@ -724,7 +729,7 @@ def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
 
 
 def crawled(made_on: date, first: date | None, last: date) -> str:
-    """When a crawler first came after a change.
+    """When a crawler first fetched a page after a change.
 
     >>> crawled(date(2026, 11, 1), date(2026, 11, 4), date(2026, 11, 15))
     'A search engine’s crawler first fetched the page on 4 Nov 2026, 3 days after the change.'
@@ -737,7 +742,7 @@ def crawled(made_on: date, first: date | None, last: date) -> str:
 
 
 def outcome_waits(made_on: date, ready: date, last_day: date | None) -> str:
-    """Why nothing is known of a move yet."""
+    """Why a move has no result yet."""
     until = f"data reach to {day(last_day)}" if last_day else "there are no data"
     return f"Done on {day(made_on)}: its result can be measured with data to {day(ready)}; {until}."
 
@@ -747,7 +752,7 @@ def _signed(value: float) -> str:
 
 
 def outcome(result: Outcome, level: str) -> list[str]:
-    """The result of a move, how sure that is, and what it was compared with."""
+    """The result of a move, its evidence, and the control pages."""
     rose = "rose" if result.after.clicks_a_day > result.before.clicks_a_day else "fell"
     if f"{result.after.clicks_a_day:.1f}" == f"{result.before.clicks_a_day:.1f}":
         first = f"Clicks stayed at {result.after.clicks_a_day:.1f} a day"

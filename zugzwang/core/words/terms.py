@@ -1,4 +1,4 @@
-"""Words of our own, and values that lists show, each explained in one sentence: the tooltips of all screens."""
+"""Our own terms, and the values in lists, each explained in one sentence: the tooltips of all screens."""
 
 TERMS: dict[str, str] = {
     # how sure

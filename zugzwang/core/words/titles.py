@@ -1,21 +1,22 @@
-"""Titles and descriptions: what is wrong with them, by the words that a SERP shows.
+"""Problems of titles and descriptions.
 
   missing              there is none
   several              the page has two or more
-  doubled              another page that may be found has the same
+  doubled              another indexable page has the same
   too-long             wider than 600 pixels at 20 (a title), 960 at 14 (a description): it is cut off
-  site-name-cut        a title too long whose site name at the end alone is cut off: less harm than too-long
-  same-as-heading      the title says word by word what the main heading says: a place wasted
-  lacks-main-query     a word of the page's main query is not in the title; fewer than half of them in the description
-  rewritten-by-engine  a captured SERP shows another one
+  site-name-cut        a title too long only by the site name at its end: less harmful than too-long
+  same-as-heading      the title repeats the main heading word for word
+  lacks-main-query     a word of the page's main query is not in the title; fewer than half of them are in the description
+  rewritten-by-engine  a captured SERP shows a different one
 
-Each is reported with -title or -description. Pages that cannot be found – not answered with 200, kept out of the index,
-pointing to another page – are not looked at. Bounds: common practice, no source.
+Each is reported with -title or -description. Pages that cannot be found – not answered with 200, noindex, canonical to
+another page – are skipped. Bounds: common practice, no source.
 
-A page's main query is the one without brand with the most clicks and opportunity among those that the page says closely or
-loosely (core.pages.fit); where it says none of them so, the largest.
+A page's main query is the non-brand query with the most clicks and opportunity among those that the page fits closely or
+loosely (core.pages.fit); without any, the largest.
 
-Worked: the title "Dry bags – all sizes" next to the main query "waterproof dry bag" lacks "waterproof": lacks-main-query-title.
+Example: the title "Dry bags – all sizes" with the main query "waterproof dry bag" lacks "waterproof":
+lacks-main-query-title.
 """
 
 import re
@@ -46,8 +47,9 @@ _CUT_SIGN = re.compile(r"\s*(?:…|\.\.\.)\s*$")
 
 @dataclass(frozen=True)
 class SnippetTexts:
-    """What a page tells a SERP of itself. `titles`, `descriptions`: how many it has (None: not reported). `shown_title`,
-    `shown_description`: as a captured SERP has them. `main_query`: None where the page has none."""
+    """A page's texts for SERPs. `titles`, `descriptions`: how many it has (None: not reported). `shown_title`,
+    `shown_description`: from a captured SERP. `main_query`: None where the page has none.
+    """
 
     title: str | None
     description: str | None
@@ -60,8 +62,9 @@ class SnippetTexts:
 
 
 def problems_of(page: SnippetTexts, same_title: int, same_description: int, language: str = "english") -> list[Problem]:
-    """What is wrong with a page's title and description, titles first. `same_title`, `same_description`: how many other pages
-    have the same."""
+    """The problems of a page's title and description, titles first. `same_title`, `same_description`: the number of other
+    pages with the same.
+    """
     found: list[Problem] = []
     if not page.title:
         found.append("missing-title")
@@ -109,7 +112,7 @@ def _of_description(page: SnippetTexts, description: str, same: int, language: s
 
 
 def without_site_name(title: str) -> tuple[str, str]:
-    """A title parted into what it says and the site's name behind the last sign, which may be empty.
+    """A title split into its text and the site's name after the last separator, which may be empty.
 
     >>> without_site_name("Dry bags – all sizes | Marrowbank")
     ('Dry bags – all sizes', 'Marrowbank')
@@ -119,13 +122,13 @@ def without_site_name(title: str) -> tuple[str, str]:
 
 
 def _held(query: str, text: str, language: str) -> float:
-    """The share of a query's words that a text says, by their stems."""
+    """The share of a query's words in a text, by stems."""
     wanted, there = content_stems(query, language), set(content_stems(text, language))
     return sum(one in there for one in wanted) / len(wanted) if wanted else 1.0
 
 
 def _rewritten(own: str, shown: str) -> bool:
-    """Whether a SERP shows another text than your own: what it cuts off, or leaves off at its end, is no other."""
+    """Whether a SERP shows a different text; a text merely cut off, or shortened at its end, is not different."""
     said, result = words(_CUT_SIGN.sub("", shown)), words(own)
     return bool(said) and said != result[: len(said)]
 

@@ -1,4 +1,4 @@
-"""The plain words for topics and for content gaps."""
+"""Sentences about topics and content gaps."""
 
 from collections.abc import Sequence
 
@@ -10,7 +10,7 @@ NEEDS_PAGES = "Crawl the site: without titles and headings, the queries that you
 
 
 def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> list[str]:
-    """What the topics of a site are.
+    """The topics of a site.
 
     >>> topics(2, 40, 1, ["canoe trips"])[1:]
     ['1 is seasonal.', 'A page should be ready within two months for: canoe trips.']
@@ -35,7 +35,7 @@ def to_write(groups: int, searches: float) -> str:
 
 
 def reason(queries: int, shown: int, searches: float | None) -> str:
-    """Why a page is to be written.
+    """Why a page should be written.
 
     >>> reason(3, 1, 400)
     '3 queries, 400 searches a month. You rank for 1 of them, but no page fits.'

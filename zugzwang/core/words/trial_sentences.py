@@ -1,4 +1,4 @@
-"""The plain words for trials: what could be seen at all, how one is, its result."""
+"""Sentences about tests: the smallest detectable effect, the progress, the result."""
 
 from datetime import date
 from math import exp
@@ -12,10 +12,10 @@ SURE = 0.05
 
 
 def amount(difference: float, measure: Measure) -> str:
-    """An effect as people say it: a share, or places.
+    """An effect in words: a percentage, or positions.
 
     >>> amount(0.1823, "clicks"), amount(-0.2, "ctr"), amount(1.24, "position")
-    ('+20\\u202f%', '−18\\u202f%', '+1.2')
+    ('+20\u202f%', '−18\u202f%', '+1.2')
     """
     if measure == "position":
         return f"{difference:+.1f}".replace("-", "−")
@@ -26,7 +26,7 @@ def amount(difference: float, measure: Measure) -> str:
 
 
 def visible(smallest: float | None, measure: Measure, units: int, clicks: float, by_row: bool = False) -> str:
-    """How small an effect would be noticed; `clicks`: of the changed ones in the weeks before.
+    """The smallest detectable effect; `clicks`: of the test pages in the weeks before.
 
     >>> visible(1.43, "clicks", 1, 17.0)
     '1 page with 17 clicks in those weeks: only a rise to 4.2 times as much would be detected in four of five cases.'
@@ -51,10 +51,10 @@ def running(last: date, until: date) -> str:
 
 
 def verdict(effect: float, low: float, high: float, p_value: float, measure: Measure, smallest: float | None) -> str:
-    """The result of it.
+    """The result of a test.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
-    'It helped: +20\\u202f% clicks (95\\u202f% interval: +5\\u202f% to +36\\u202f%), p = 0.010.'
+    'It helped: +20\u202f% clicks (95\u202f% interval: +5\u202f% to +36\u202f%), p = 0.010.'
     """
     span = f"(95\u202f% interval: {amount(low, measure)} to {amount(high, measure)})"
     result = f"{amount(effect, measure)} {WHAT[measure]} {span}, p {'< 0.001' if p_value < 0.001 else f'= {p_value:.3f}'}."
@@ -65,10 +65,10 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
 
 
 def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
-    """What kept trials of a kind say together.
+    """The pooled result of concluded tests of a kind.
 
     >>> worked(Summed(0.1, 0.02, 0.18, 0.0, 3), 2)
-    '3 trials of this kind here: +11\\u202f% clicks on average (+2\\u202f% to +20\\u202f%); 2 helped beyond chance.'
+    '3 trials of this kind here: +11\u202f% clicks on average (+2\u202f% to +20\u202f%); 2 helped beyond chance.'
     """
     trials = "1 trial" if summed.trials == 1 else f"{count(summed.trials)} trials"
     span = f"({amount(summed.low, measure)} to {amount(summed.high, measure)})"
@@ -77,7 +77,7 @@ def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
 
 
 def trials(running_ones: int, ready: int, kept: int) -> str:
-    """How many trials there are.
+    """How many tests there are.
 
     >>> trials(1, 0, 2)
     '1 trial is running, 2 are finished.'
@@ -96,7 +96,7 @@ def nothing(controls: int, pairs: int) -> str:
 
 
 def found_by_crawl(on: date, gone: list[str], same: list[str]) -> list[str]:
-    """What a crawl after the change says against it.
+    """What the crawl after the change contradicts.
 
     >>> found_by_crawl(date(2026, 11, 3), [], ["/a/"])
     ['The crawl of 3 Nov 2026 still shows the old title and text of /a/.']

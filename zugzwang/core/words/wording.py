@@ -1,10 +1,10 @@
 """The words of a text as stems, so "paddles" and "paddle" count as one word.
 
-Words are runs of letters and digits, letters' case and accents' composition ignored. Stems: the Snowball project's stemmers
-(Porter 2 for English; https://snowballstem.org). Function words say little of what a text is about and are left out where words
-are weighed, but not where their order counts.
+Words are runs of letters and digits, ignoring case and the composition of accents. Stems: the Snowball project's stemmers
+(Porter 2 for English; https://snowballstem.org). Function words carry little meaning; they are left out where words are
+weighted, but not where their order counts.
 
-Limits: a word list for function words is kept for English alone; languages written without spaces are one long word each.
+Limits: function words are listed for English only; languages written without spaces are one long word each.
 """
 
 import re
@@ -35,7 +35,7 @@ _INDEX_NAMES = {"index", "default", "home"}
 
 
 def words(text: str) -> list[str]:
-    """The words of a text in order, in small letters.
+    """The words of a text in order, in lower case.
 
     >>> words("The Paddler’s guide: 3-day trips")
     ['the', 'paddler', 'guide', '3', 'day', 'trips']
@@ -46,13 +46,13 @@ def words(text: str) -> list[str]:
 
 
 def stems(text: str, language: str = "english") -> tuple[str, ...]:
-    """The stems of a text's words in order, function words and all."""
+    """The stems of a text's words in order, including function words."""
     return tuple(stem(word, language) for word in words(text))
 
 
 @lru_cache(maxsize=100_000)
 def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
-    """The stems of the words that say what a text is about, in order; where there are function words alone, those.
+    """The stems of a text's content words, in order; of its function words where it has no others.
 
     >>> content_stems("how to store a canoe")
     ('store', 'cano')
@@ -63,13 +63,12 @@ def content_stems(text: str, language: str = "english") -> tuple[str, ...]:
 
 
 def stem(word: str, language: str = "english") -> str:
-    """The stem of one word in small letters; a KeyError for a language that has no stemmer."""
+    """The stem of a lower-case word. Raises KeyError for a language without a stemmer."""
     return str(_stemmer(language).stemWord(word))
 
 
 def _stemmer(language: str) -> Any:
-    """A stemmer of this thread's own: the compiled ones (PyStemmer, which snowballstemmer takes where it is installed) must not
-    be asked by two threads at once."""
+    """This thread's own stemmer: the compiled ones (PyStemmer, which snowballstemmer uses if installed) are not thread-safe."""
     current: dict[str, Any] = _of_thread.__dict__
     if language not in current:
         current[language] = snowballstemmer.stemmer(language)
@@ -77,7 +76,7 @@ def _stemmer(language: str) -> Any:
 
 
 def address_words(address: str) -> str:
-    """The words that an address spells: its path without endings and index names, signs as spaces.
+    """The words in an address: its path without file endings and index names, with punctuation as spaces.
 
     >>> address_words("https://shop.example/guides/canoe-paddle_sizes.html")
     'guides canoe paddle sizes'

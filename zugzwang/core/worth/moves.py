@@ -1,15 +1,16 @@
-"""Moves: one thing that is done to one page or query. Their kinds, efforts and states, which kind a finding asks for, and in
-which order they are worth making.
+"""Moves: one thing to do for one page or query. Their kinds, efforts and states, the kind that a finding proposes, and their
+order.
 
-Rank: the cautious gain in clicks a month over the hours of effort. Both are estimates, and the order is all that they are used
-for. Efforts are three, for no one estimates finer: an hour, a day (8 hours), a week (40 hours). Our own choice, no source.
+Rank: the cautious gain in clicks a month divided by the hours of effort. Both are estimates, used only for the order. There
+are three efforts, because no one estimates more finely: an hour, a day (8 hours), a week (40 hours). Our own choice, no
+source.
 
-States: to do → in progress → done (on a day) → measured (its result is kept on record); or dismissed, with a reason.
+States: to do → in progress → done (on a day) → measured (its result is saved); or dismissed, with a reason.
 
-A move on a page counts what its rows could bring too. So together a page's moves count once: the page's own gain, or the sum of
-its rows' gains, whichever is larger; of several moves on one row the largest.
+A move on a page includes what its rows could gain. So a page's moves count once in total: the page's own gain, or the sum
+of its rows' gains, whichever is larger; of several moves on one row the largest.
 
-Worked: on one page a move for the page (40 clicks) and moves for two of its rows (30 and 20): together 50, not 90.
+Example: a move for a page (40 clicks) and moves for two of its rows (30 and 20): together 50, not 90.
 """
 
 from collections.abc import Iterable, Mapping
@@ -76,7 +77,7 @@ _RESOLUTION_EFFORT: Mapping[Resolution, Effort] = {
 
 @dataclass(frozen=True)
 class Asked:
-    """What a finding asks for."""
+    """The move that a finding proposes."""
 
     kind: Kind
     effort: Effort
@@ -84,8 +85,9 @@ class Asked:
 
 
 def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Asked:
-    """What a row asks for: by the lens that it was found with, else by its larger lever. Where what is above it explains how
-    little it is clicked, its title is not the lever: the answer is."""
+    """The move for a row: from the finding that lists it, otherwise from its larger lever. Where SERP features explain its low
+    CTR, the move is an answer, not a title.
+    """
     if explained and finding == "low-ctr":
         return Asked("answer", "hour", "snippet")
     if finding in _ASKED:
@@ -94,38 +96,38 @@ def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = Fal
 
 
 def asked_for(what_to_do: str) -> Asked:
-    """What a query asks for that its page says too little."""
+    """The move for a query that its page mentions too little."""
     return Asked(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
 
 
 def asked_to_write() -> Asked:
-    """What a page asks for that is not there yet."""
+    """The move for a page that does not exist yet."""
     return Asked("write", "week", "rank")
 
 
 def asked_by_page(gains: Mapping[str, float]) -> Asked:
-    """What a page asks for: what its largest lever does; all that it could gain goes with it."""
+    """The move for a page: its largest lever, with the page's whole opportunity."""
     return Asked(*_BY_LEVER[largest(gains)], "all")
 
 
 def asked_by_clash(resolution: Resolution) -> Asked:
-    """What a clash asks for: its resolution; one that is best left as it is asks for nothing of its own."""
+    """The move for a clash: its resolution; none for a clash that is best left as it is."""
     kind: Kind = "other" if resolution == "accept" else resolution
     return Asked(kind, _RESOLUTION_EFFORT[resolution], "unite")
 
 
 def largest(gains: Mapping[str, float]) -> str:
-    """The lever with the most to gain; the snippet where none has any."""
+    """The lever with the largest gain; the snippet where none has any."""
     return max(_BY_LEVER, key=lambda lever: gains.get(lever, 0.0))
 
 
 def gain_for_effort(gain_cautious: float | None, effort: str) -> float:
-    """Clicks a month gain at least for each hour of effort; 0 where no gain is known."""
+    """The cautious gain in clicks a month for each hour of effort; 0 where no gain is known."""
     return (gain_cautious or 0.0) / EFFORT_HOURS[effort]
 
 
 def gain_together(moves: Iterable[tuple[int | None, int | None, float]]) -> float:
-    """What moves (page, query, gain) bring together, nothing counted twice."""
+    """The total gain of moves (page, query, gain), nothing counted twice."""
     rows: dict[tuple[int | None, int | None], float] = {}
     for page, query, gain in moves:
         rows[page, query] = max(rows.get((page, query), 0.0), gain)

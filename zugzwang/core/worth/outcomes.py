@@ -1,24 +1,25 @@
-"""The result of a move: its days after next to as many days before, and next to what was not touched, read as a trial is
+"""The result of a move: the days after compared with as many days before, and with control pages, as in a test
 (core.trials.effect).
 
-Three to four weeks are waited for (common practice, no source): four whole weeks after the day of the move where the data reach
-so far, else three; as many before it. The day itself is left out. Whole weeks, so weekdays meet their like.
+A move is measured after three to four weeks (common practice, no source): four whole weeks after its day where the data
+reach so far, otherwise three; as many before it. The day itself is left out. Whole weeks keep weekdays balanced.
 
-What would have come without the move is predicted from the unchanged nearest in size, each compared with what was usual for it,
-what it did just before, how it was below the site's curve, and how it moved in the same weeks a year before: a page that was
-picked because it was low, had fallen, or comes before its season, comes up by itself as others like it do.
+The clicks without the move are predicted from control pages nearest in size, given their usual clicks, their clicks just
+before, their distance below the site's curve, and their change in the same weeks a year earlier. A page picked because it
+was low, had fallen, or is near its season recovers by itself, as similar pages do.
 
-  came of it = clicks after − expected,  expected = (clicks after + ½) / exp(effect) − ½
-  CTR, position:  (after − before) − (after − before of the unchanged), the difference in differences
+  result = clicks after − expected,  expected = (clicks after + ½) / exp(effect) − ½
+  CTR, position:  (after − before) − (after − before of the controls), the difference in differences
                   (Card & Krueger 1994, American Economic Review 84:772–793, table 3)
 
-How sure: the move is placed on each of the unchanged, up to 200. p = 2 · (1 + those that moved as far by themselves, in its
-direction) / (1 + unchanged): no assumption of how clicks scatter, and it cannot claim more than their number allows. firm p ≤
-0.01, likely p ≤ 0.05, else too little data. With fewer than 30 the scatter is not known: too little data, whatever the counts;
-what chance alone makes of them is reported next to it, by the score test of two Poisson rates (Gu, Ng, Tang & Schucany 2008).
+Certainty: the move is assigned to each of up to 200 controls instead. p = 2 · (1 + controls that moved as far, in its
+direction) / (1 + controls): it assumes nothing about the scatter of clicks, and cannot claim more than their number allows.
+firm p ≤ 0.01, likely p ≤ 0.05, otherwise too little data. With fewer than 30 controls the scatter is unknown: too little
+data, whatever the counts; the chance from counting alone is reported too, by the score test of two Poisson rates (Gu, Ng,
+Tang & Schucany 2008).
 
-Worked: 280 clicks before, 420 after, 99 others alike fell by a tenth: expected 252, so 168 came of it, 6 a day; none of them
-went as far: p = 0.02.
+Example: 280 clicks before, 420 after; 99 similar pages fell by a tenth: expected 252, so the result is 168, 6 a day; none
+of them moved as far: p = 0.02.
 """
 
 from collections.abc import Collection
@@ -40,8 +41,9 @@ FIRM, LIKELY = 0.01, 0.05
 
 @dataclass(frozen=True)
 class Rates:
-    """One side of a comparison; a day of one unit, so one goes with the mean of many. CTR and position of the sums (None
-    without impressions)."""
+    """One side of a comparison, a day for each unit, so one page is comparable with the mean of many. CTR and position from
+    sums (None without impressions).
+    """
 
     clicks: int
     impressions: int
@@ -53,9 +55,10 @@ class Rates:
 
 @dataclass(frozen=True)
 class Outcome:
-    """`result_clicks`, `low`, `high`: clicks a day beyond what was expected, and the interval that holds it in 95 of 100 cases.
-    `unchanged`: how many were compared with; `as_far`: how many of them moved as far by themselves. `chance`: how often counts
-    alone would differ so, 0…1."""
+    """`result_clicks`, `low`, `high`: clicks a day beyond expectation, and the 95 % interval. `unchanged`: the number of
+    controls; `as_far`: how many of them moved as far by themselves. `chance`: the probability of such a difference from
+    counting alone, 0…1.
+    """
 
     before: Rates
     after: Rates
@@ -76,7 +79,7 @@ class Outcome:
 
 
 def windows(made_on: date, last_day: date) -> tuple[Period, Period] | None:
-    """The days before and after a move; None while fewer than three weeks of data lie behind it.
+    """The days before and after a move; None while fewer than three weeks of data follow it.
 
     >>> windows(date(2026, 10, 1), date(2026, 10, 22))[1]
     Period(first=datetime.date(2026, 10, 2), last=datetime.date(2026, 10, 22))
@@ -89,14 +92,15 @@ def windows(made_on: date, last_day: date) -> tuple[Period, Period] | None:
 
 
 def ready_on(made_on: date) -> date:
-    """The last day of the three weeks that are waited for."""
+    """The last day of the three weeks to wait."""
     return made_on + timedelta(days=7 * min(WEEKS))
 
 
 def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int, share_of_usual: float) -> Outcome | None:
     """The result of a move on `unit`. `sides`, `share_of_usual`: as core.trials.units.compared_units needs them, `days` days
-    before and as many after; `touched`: units that something else changed in the meantime. None where it was shown in
-    neither."""
+    before and as many after; `touched`: units changed by something else in the meantime. None where it has impressions in
+    neither.
+    """
     counts = pl.col("clicks_before", "clicks_after", "impressions_before", "impressions_after")
     filled = sides.with_columns(counts.fill_null(0))
     own = filled.filter(pl.col("unit") == unit)
@@ -110,7 +114,7 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
     found = effect(compared_units(sides, "clicks", share_of_usual), [unit], list(touched))
 
     def without(difference: float) -> float:
-        """The clicks there would have been, had the move made this difference (of logarithms)."""
+        """The clicks without the move, had it made this difference (of logarithms)."""
         return max((clicks_after + HALF) / exp(difference) - HALF, 0.0)
 
     expected = without(found.effect) if found else clicks * trend
@@ -143,7 +147,7 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
 def difference_in_differences(
     before: float | None, after: float | None, controls_before: float | None, controls_after: float | None
 ) -> float | None:
-    """(after − before) − (unchanged after − unchanged before); None where one of them does not exist.
+    """(after − before) − (unchanged after − unchanged before); None where one of them is unknown.
 
     >>> round(difference_in_differences(20.44, 21.03, 23.33, 21.17), 2)
     2.75
@@ -154,7 +158,7 @@ def difference_in_differences(
 
 
 def rates_differ(count: float, exposure: float, other: float, other_exposure: float) -> float:
-    """The two-sided score test that two Poisson rates are equal, as a p-value; 1 where nothing was counted.
+    """The p-value of the two-sided score test that two Poisson rates are equal; 1 for zero counts.
 
     >>> round(rates_differ(60, 51477.5, 30, 54308.7), 5)
     0.00063

@@ -1,4 +1,4 @@
-"""`manage.py backup`: all that is kept, in one file, while Zugzwang runs."""
+"""`manage.py backup`: write all stored data to one file while Zugzwang runs."""
 
 from argparse import ArgumentParser
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""`manage.py brief --site SLUG --page P | --query Q`: all that a writer must know of a page, as Markdown, DOCX or JSON."""
+"""`manage.py brief --site SLUG --page P | --query Q`: a content brief as Markdown, DOCX or JSON."""
 
 import json
 import sys

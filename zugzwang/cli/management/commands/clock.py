@@ -1,4 +1,4 @@
-"""`manage.py clock`: what comes with time – jobs taken up again, nightly refreshes, reports, backups, sweeping."""
+"""`manage.py clock`: timed tasks – resumed jobs, nightly refreshes, reports, backups, cleaning up."""
 
 import logging
 import signal
@@ -38,7 +38,7 @@ _told: list[datetime] = []
 
 
 def look(now: datetime) -> None:
-    """See to all that is due; what fails is reported in the log, and keeps nothing else from being done."""
+    """Run everything that is due; a failure is logged and does not stop the rest."""
     for what in (
         lambda: beat("clock"),
         jobs.ask_for_beat,
@@ -54,7 +54,7 @@ def look(now: datetime) -> None:
 
 
 def _tell_silent(now: datetime) -> None:
-    """Say in the log that the worker is not heard of, once in a while."""
+    """Log from time to time that the worker does not respond."""
     if _told and now - _told[-1] < timedelta(minutes=10):
         return
     for words in silent(now):
@@ -79,7 +79,7 @@ def _sweep(now: datetime) -> None:
 
 
 def _back_up(now: datetime) -> None:
-    """The backup of the night, where a folder is set for it and none was made since its hour."""
+    """Make the nightly backup, if a folder is set for it and none was made since its hour."""
     if not settings.BACKUP_DIR:
         return
     folder = backup.folder_of()

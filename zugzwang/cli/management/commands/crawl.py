@@ -1,4 +1,4 @@
-"""`manage.py crawl --site SLUG`: crawl a site with our own crawler."""
+"""`manage.py crawl --site SLUG`: crawl a site."""
 
 from argparse import ArgumentParser
 from typing import Any

@@ -1,4 +1,4 @@
-"""`manage.py dataset OUT`: all facts as Parquet files that any tool reads."""
+"""`manage.py dataset OUT`: all facts as Parquet files for other tools."""
 
 from argparse import ArgumentParser
 from collections import Counter

@@ -1,6 +1,7 @@
-"""`manage.py demo`: make the demo scenario's data, site and account, unless they exist.
+"""`manage.py demo`: create the demo's data, site and account, unless they exist.
 
-Each step checks for its result, so an interrupted demo continues where it stopped."""
+Each step checks its result, so an interrupted demo continues where it stopped.
+"""
 
 import os
 import subprocess
@@ -147,7 +148,7 @@ class Command(ProductCommand):
             connect(OPERATOR, SITE_SLUG, source, f"{SERVICES}/{path}", TOKEN, False, False)
 
     def _plan(self, site: Site, actor: Actor) -> None:
-        """The moves and the decision that are when the demo begins."""
+        """The moves and the decision that exist when the demo begins."""
         pages = dict(Page.objects.filter(site=site).values_list("text", "id"))
         queries = dict(Query.objects.filter(site=site).values_list("text", "id"))
         today = timezone.localdate()
@@ -189,7 +190,7 @@ class Command(ProductCommand):
         make_report(actor, SITE_SLUG, template.id)
 
     def _crawl(self, user: User, address: str) -> None:
-        """Crawl the simulated site, served for the while by the stand-ins."""
+        """Crawl the simulated site, which the stand-ins serve meanwhile."""
         self.stdout.write("Crawling the simulated site.")
         bind = [f"--listen={urlsplit(address).netloc}", "--threads=4"]
         command = [sys.executable, "-m", "waitress", *bind, "zugzwang.standins.app:application"]

@@ -1,4 +1,4 @@
-"""`manage.py export_site SLUG FILE`: a site whole, as one archive."""
+"""`manage.py export_site SLUG FILE`: a whole site as one archive."""
 
 from argparse import ArgumentParser
 from pathlib import Path

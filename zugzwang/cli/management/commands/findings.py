@@ -1,4 +1,4 @@
-"""`manage.py findings FINDING --site SLUG`: all that a finding finds, as JSON, CSV or XLSX."""
+"""`manage.py findings FINDING --site SLUG`: a finding's rows as JSON, CSV or XLSX."""
 
 from argparse import ArgumentParser
 from dataclasses import fields
@@ -58,7 +58,7 @@ class Command(ProductCommand):
 
 
 def _kind(hint: Any) -> dict[str, Any]:
-    """How an option of a type is given."""
+    """The argparse type for a view field."""
     parts = [hint, *get_args(hint)]
     several = next((part for part in parts if get_origin(part) is tuple), None)
     if several is not None:

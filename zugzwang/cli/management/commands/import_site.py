@@ -1,4 +1,4 @@
-"""`manage.py import_site FILE`: make a site of the archive that another installation, or this one, wrote."""
+"""`manage.py import_site FILE`: create a site from an archive."""
 
 from argparse import ArgumentParser
 from pathlib import Path

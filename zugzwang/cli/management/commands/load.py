@@ -1,4 +1,4 @@
-"""`manage.py load FILE|SERVICE --site SLUG`: load a file, or fetch what a connected service has."""
+"""`manage.py load FILE|SERVICE --site SLUG`: load a file, or fetch from a connected service."""
 
 import gzip
 import json

@@ -1,4 +1,4 @@
-"""`manage.py move_blocks`: put the bytes of blocks and loads where `ZUGZWANG_BLOCKS` says, or back into the database."""
+"""`manage.py move_blocks`: move stored blocks and loads to where `ZUGZWANG_BLOCKS` says, or back into the database."""
 
 from argparse import ArgumentParser
 from typing import Any

@@ -1,5 +1,6 @@
-"""`manage.py openapi`: write what follows from the declarations: the API's schema and the catalog of findings, from which the
-front end is made, and the list of findings in docs/methods.md."""
+"""`manage.py openapi`: write the files that follow from declarations: the API schema and catalog that the front end is
+generated from, and the list of findings in docs/methods.md.
+"""
 
 import json
 import re
@@ -27,7 +28,7 @@ class Command(BaseCommand):
 
 
 def made() -> dict[Path, str]:
-    """The files and what is in them."""
+    """The generated files and their contents."""
     schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
     result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
     terms = json.dumps(TERMS, indent=2, ensure_ascii=False)

@@ -1,4 +1,4 @@
-"""`manage.py portfolio OUT`: the findings of many sites, computed side by side."""
+"""`manage.py portfolio OUT`: the findings of many sites, computed in parallel."""
 
 import os
 from argparse import ArgumentParser

@@ -1,4 +1,4 @@
-"""`manage.py refresh --site SLUG`: fetch what the site lacks from its services."""
+"""`manage.py refresh --site SLUG`: fetch missing data from the site's services."""
 
 from argparse import ArgumentParser
 from typing import Any

@@ -1,4 +1,4 @@
-"""`manage.py report --site SLUG --period P --output report.pdf`: what a client or a boss reads, as PDF or as a page."""
+"""`manage.py report --site SLUG --period P --output report.pdf`: a report as PDF or HTML."""
 
 from argparse import ArgumentParser
 from dataclasses import replace

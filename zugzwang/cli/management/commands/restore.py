@@ -1,4 +1,4 @@
-"""`manage.py restore FILE`: put a backup back."""
+"""`manage.py restore FILE`: restore a backup."""
 
 from argparse import ArgumentParser
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""`manage.py trials --site SLUG`: list trials, start one (--new) or read one at its end (--conclude)."""
+"""`manage.py trials --site SLUG`: list tests, start one (--new) or conclude one (--conclude)."""
 
 import json
 import sys

@@ -1,4 +1,4 @@
-"""`manage.py verify`: whether all that is kept is sound."""
+"""`manage.py verify`: check that all stored data are intact."""
 
 from argparse import ArgumentParser
 from typing import Any
