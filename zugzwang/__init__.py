@@ -2,6 +2,6 @@
 
 import os
 
-# Several processes share the machine's cores, so each does its sums of matrices by itself: with a thread a core, each waits for
-# the others' in a loop that takes the core away (a curve's fit took twenty-five times as long next to one other process).
+# Several processes share the machine's cores, so each runs linear algebra in one thread. With a thread for each core,
+# threads busy-wait for each other (fitting a curve took twenty-five times as long next to one other process).
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

@@ -15,7 +15,7 @@ from zugzwang.data.models import Membership, PersonalToken, Site
 from zugzwang.errors import NotAllowed, NotFound
 
 Role = Membership.Role
-# From the least to the most.
+# Ascending.
 RANKS = {Role.READER: 1, Role.ANALYST: 2, Role.OWNER: 3}
 
 

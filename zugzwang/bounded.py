@@ -35,19 +35,20 @@ from zugzwang.errors import Busy, ProductError
 from zugzwang.processes import end_with_parent, limit_memory
 
 PRELOADED = "zugzwang.preloaded"
-BASE_BYTES = 600_000_000  # what the loaded program itself takes, with room to work
-UPLOAD_BASE_BYTES = 1_400_000_000  # the same for reading a file, whose reader allocates large buffers for any file
-# Measured: a million rows that each name a page of their own (92 MB of CSV) take 2.3 GB, 200,000 (18 MB) 0.9 GB.
+BASE_BYTES = 600_000_000  # what the loaded program needs, with room to work
+UPLOAD_BASE_BYTES = 1_400_000_000  # the same for reading a file, because readers allocate large buffers for any file
+# Measured: a million rows with a page each (92 MB of CSV) take 2.3 GB, 200,000 (18 MB) 0.9 GB.
 TIMES_THE_FILE, TIMES_PACKED = 18, 60
 PACKED = (b"\x1f\x8b", b"PK\x03\x04", b"PAR1")
 POLL_SECONDS = 0.1
-NICENESS = 10  # below the web server, so heavy work leaves it the processor whenever it has a request
-GRACE_SECONDS = 0.3  # between a request to stop and the end of a process that ignores it
+NICENESS = 10  # below the web server's, so it gets the processor whenever it has a request
+GRACE_SECONDS = 0.3  # from a request to stop until a process that ignores it is killed
 
 Result = TypeVar("Result")
-# Who the current request is for: one place in each queue a person. Set by api.problems.actor; "" for the program itself.
+# Who the current request is for: one place in each queue for each person. Set by api.problems.actor; "" for the program
+# itself.
 person: ContextVar[str] = ContextVar("person", default="")
-# When the current request should be answered, by the monotonic clock: waiting and working share the time. None: not a request.
+# When the current request is due, by the monotonic clock: waiting and working share the time. None: not a request.
 answer_by: ContextVar[float | None] = ContextVar("answer_by", default=None)
 ANSWER_SECONDS = 9.0
 
@@ -155,10 +156,10 @@ class Turns:
             line.popleft().set()
             self._running[who] += 1
             if line:
-                self._waiting[who] = line  # behind all others
+                self._waiting[who] = line  # last in the circle
 
 
-_is_bounded = False  # in a process that works within limits already, work within it is a part of it
+_is_bounded = False  # nested work in a bounded process is part of that work
 _turns: dict[str, Turns] = {}
 _turns_lock = threading.Lock()
 
@@ -177,14 +178,14 @@ def turns_of(kind: Kind) -> Turns:
 def _processes() -> BaseContext:
     if sys.argv[1:2] != ["db_worker"]:
         return _server()
-    connections.close_all()  # a connection may not be shared
+    connections.close_all()  # connections must not be shared
     return multiprocessing.get_context("fork")
 
 
 @cache
 def _server() -> BaseContext:
     context = multiprocessing.get_context("forkserver")
-    # The web server's processes know its schemas too; a worker's need not.
+    # The web server's processes use its schemas too; a worker's do not.
     also = [name for name in ("zugzwang.api.routes",) if name in sys.modules]
     context.set_forkserver_preload([PRELOADED, *also])
     return context
@@ -211,7 +212,7 @@ def run(kind: Kind, work: Callable[..., Result], *args: Any, watch: Callable[[],
     Stopped when it was asked to stop and did not finish by itself, Busy when no turn came in time.
     """
     if in_transaction():
-        # SQLite's transactions hold the one write lock: whoever computes in one keeps everyone from writing.
+        # SQLite has a single write lock: computing in a transaction blocks every writer.
         raise RuntimeError(f"{kind.name}: bounded work may not run inside a transaction")
     if not settings.BOUNDED_WORK or _is_bounded:
         return work(*args)
@@ -267,14 +268,14 @@ def _in_process(answer: Connection, memory_bytes: int, work: Callable[..., Any],
     end_with_parent()
     os.nice(NICENESS)
     limit_memory(memory_bytes)
-    faulthandler.disable()  # ending at a limit is no fault
+    faulthandler.disable()  # reaching a limit is not an error of the process
     try:
         result: tuple[Any, BaseException | None] = work(*args), None
     except MemoryError:
         return  # nothing is sent, so the caller sees the process end
     except BaseException as error:
         if "can't start new thread" in str(error):
-            return  # whose stack found no memory
+            return  # its stack ran out of memory
         result = None, error
     with contextlib.suppress(BrokenPipeError):
         answer.send(result)

@@ -33,7 +33,7 @@ def changes_site(own: bool = False, plan: bool = False) -> Callable[[UseCase[P, 
         @wraps(use_case)
         def change(actor: Actor, slug: str, *args: P.args, **named: P.kwargs) -> Result:
             allowed = actor.site_to_own if own else actor.site_to_change
-            allowed(slug)  # whoever may not is refused without waiting for others' writes
+            allowed(slug)  # a refusal does not wait for others' writes
             with transaction.atomic():
                 Site.objects.select_for_update().filter(slug=slug).first()
                 site = allowed(slug)

@@ -17,7 +17,7 @@ class ProductError(Exception):
         self.remedy = remedy
 
     def __reduce__(self) -> tuple[Any, ...]:
-        # Errors of every kind come back whole from the processes that they were raised in.
+        # Lets errors of every kind survive pickling between processes.
         return _again, (type(self), self.args, self.__dict__)
 
 

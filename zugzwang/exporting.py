@@ -11,11 +11,11 @@ from typing import Any
 import polars as pl
 import xlsxwriter
 
-# Fullwidth signs are taken for their usual forms by spreadsheets of some languages.
+# Spreadsheets of some languages treat fullwidth characters as their normal forms.
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "＝", "＋", "－", "＠")
 _FORMULA = "^[" + "".join(re.escape(sign) for sign in FORMULA_STARTS) + "]"
 BATCH_ROWS = 5_000
-CELL_MAX = 32_767  # letters that a cell of a workbook holds
+CELL_MAX = 32_767  # maximum characters of a workbook's cell
 
 
 def safe_cell(text: str) -> str:

@@ -8,7 +8,7 @@ from contextvars import ContextVar
 from datetime import UTC, datetime
 
 request_id: ContextVar[str] = ContextVar("request_id", default="")
-# What a log record has by itself; all else was given with the event.
+# Standard attributes of a log record; all others were passed with the event.
 _USUAL = frozenset(vars(logging.makeLogRecord({}))) | {"message", "asctime", "request_id", "taskName"}
 
 

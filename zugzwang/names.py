@@ -5,7 +5,7 @@ import unicodedata
 from zugzwang.errors import Invalid
 
 NAME_MAX = 200
-# Control characters, line and paragraph separators, and marks that turn the direction of what follows.
+# Control characters, line and paragraph separators, and direction marks.
 _CATEGORIES = ("Cc", "Zl", "Zp", "Cs", "Co")
 _TURNS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u200e\u200f")
 

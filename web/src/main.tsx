@@ -11,7 +11,7 @@ import "./main.css";
 
 const BUSY = 503;
 const BUSY_TIMES = 40;
-/** A refusal is final; a server out of reach is asked again, and one that is busy until it has time, which is reported. */
+/** Refusals are final; an unreachable server is asked again, and a busy one after the time it names. */
 function askAgain(failures: number, error: Error): boolean {
   const problem = error instanceof ProblemError ? error.problem : undefined;
   if (problem?.status !== BUSY) return !problem?.status && failures < 2;
@@ -24,7 +24,7 @@ const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       retry: askAgain,
-      networkMode: "always", // without a network a question fails at once and says so, instead of waiting for one
+      networkMode: "always", // without a network, a request fails at once with a message instead of waiting
       retryDelay: (failures) => Math.min(1_000 * 2 ** failures, 4_000),
       refetchOnWindowFocus: false,
     },

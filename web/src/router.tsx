@@ -1,4 +1,4 @@
-// The addresses of the application. Every place below a site asks for a signed-in reader first.
+// The addresses of the application. Every place below a site requires a signed-in person.
 import type { QueryClient } from "@tanstack/react-query";
 import {
   createRootRouteWithContext,
@@ -121,7 +121,7 @@ const queryRoute = createRoute({
   component: QueryPlace,
 });
 
-/** A place that lists findings. A change of what is listed is a step to come back to; walking its rows is not. */
+/** A place that lists findings. Changing the list adds a history entry; moving through its rows does not. */
 function placeOf<Path extends string>(path: Path, findings: readonly FindingName[], Place: FC<PlaceProps>) {
   function Listed() {
     const { site } = useSite();
@@ -231,6 +231,6 @@ export function makeRouter(queryClient: QueryClient) {
     routeTree: tree,
     context: { queryClient },
     defaultPreload: false,
-    search: { strict: true }, // what makes no sense in an address is passed over
+    search: { strict: true }, // invalid values in an address are ignored
   });
 }

@@ -127,7 +127,7 @@ def row_model(finding: Finding) -> type[BaseModel]:
             kinds[f"{column.name}_id"] = int
         for name, kind in kinds.items():
             result[name] = (kind | None, None) if column.optional else (kind, ...)
-    # Not ninja's own, which looks at every value as if it were a model of Django's: that takes longer than finding the rows.
+    # Not ninja's own, which handles every value like a Django model: that takes longer than finding the rows.
     return create_model(_named(finding, "Row"), __base__=BaseModel, **result)
 
 
@@ -191,7 +191,7 @@ def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse
         until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, asked, timezone.localdate(), kind, folder / "file")
         return sent(folder / "file", f"{site.slug}-{finding.name}-{until}.{kind}", KINDS[kind])
     finally:
-        shutil.rmtree(folder)  # an open file is read to its end
+        shutil.rmtree(folder)  # the response closes the file
 
 
 def sent(path: Path, name: str, kind: str) -> HttpResponse:
@@ -213,7 +213,7 @@ def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: P
         elif kind == "json":
             file.write(json_of(found).encode())
         else:
-            file.write("\ufeff".encode())  # spreadsheets take UTF-8 for something else without its mark
+            file.write("\ufeff".encode())  # spreadsheets recognise UTF-8 only with this mark
             file.writelines(line.encode() for line in csv_lines(as_table(found["rows"]), made_by))
     return str(found["period"]["to"])
 

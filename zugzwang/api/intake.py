@@ -218,7 +218,7 @@ def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Sta
 
 
 def shown_connection(connection: Connection) -> s.ConnectionShown:
-    # The token is reported to the service alone.
+    # The token is sent only to the service.
     names = ("source", "private_allowed", "nightly", "asked_at")
     address = connections.without_password(connection.address)
     stored = {name: getattr(connection, name) for name in names}

@@ -52,8 +52,8 @@ class InvitationShown(Schema):
     email: str
     role: RoleName
     ends_on: date
-    path: str  # where it is taken, on this installation
-    mail_failed: bool  # the mail server refused it
+    path: str  # the address to open it at, on this installation
+    mail_failed: bool  # the mail server refused the address
 
 
 class PeopleShown(Schema):
@@ -172,7 +172,7 @@ def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
         bounded.run(bounded.EXPORT, write_archive, who, slug, folder / f"{slug}.zip")
         return sent(folder / f"{slug}.zip", f"{slug}-{timezone.localdate():%Y-%m-%d}.zip", "application/zip")
     finally:
-        shutil.rmtree(folder)  # an open file is read to its end
+        shutil.rmtree(folder)  # the response closes the file
 
 
 @router.post("/sites/{slug}/archive", response={204: None})
@@ -269,7 +269,7 @@ class InvitationTaken(Schema):
 
     username: str = Field(default="", max_length=150)
     password: str = Field(default="", max_length=1_000)
-    proof: str = Field(default="", max_length=1_000)  # that the mail's own link was opened
+    proof: str = Field(default="", max_length=1_000)  # that the mailed link was opened
 
 
 class Joined(Schema):
@@ -325,7 +325,7 @@ class TokenShown(Schema):
 class AccountShown(Schema):
     name: str
     email: str
-    mail: bool  # whether a new address can be proved
+    mail: bool  # whether a new address can be confirmed
     second_factor: bool
     administrator: bool
     sessions: list[SessionShown]
@@ -369,7 +369,7 @@ class TokenInput(Schema):
 
 
 class TokenMade(Schema):
-    secret: str  # shown once
+    secret: str  # shown only once
 
 
 class ResetAsked(Schema):
@@ -416,7 +416,7 @@ def change_password(request: HttpRequest, payload: PasswordChanged) -> Status[No
     _seldom(request, "password")
     accounts.change_password(user, payload.password, payload.new_password)
     update_session_auth_hash(request, user)
-    accounts.note_session(request)  # which has another key now
+    accounts.note_session(request)  # the session key has changed
     return Status(204, None)
 
 

@@ -197,7 +197,7 @@ class OutcomeShown(Schema):
     controls: int
     expected_a_day: float
     result_clicks: float
-    low: float | None = None  # null: too few unchanged, or kept on record before it was reported
+    low: float | None = None  # null: too few controls, or saved before intervals existed
     high: float | None = None
     ctr_gained: float | None
     positions_gained: float | None
@@ -229,7 +229,7 @@ class MoveFile(MoveRow):  # type: ignore[misc]
     decided: str | None
     outcome: OutcomeShown | None
     waiting: str | None
-    crawled: str | None  # when a search engine's crawler came after it, where access logs tell
+    crawled: str | None  # the first crawler fetch after it, where access logs show crawlers
     history: list[HistoryShown]
     people: list[str]
     links: list[AcceptedLinksRow]

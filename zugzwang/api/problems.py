@@ -49,7 +49,7 @@ class Problem(Schema):
     problems: list[FileProblem] = []
 
 
-# What every call may answer next to what it is for.
+# Statuses that every call may return in addition to its own.
 STATUSES = (400, 401, 403, 404, 409, 413, 422, 429, 503)
 
 
@@ -158,13 +158,13 @@ SAFE = ("GET", "HEAD", "OPTIONS", "TRACE")
 
 def _is_own(request: HttpRequest) -> bool:
     if request.headers.get("Authorization", "").lower().startswith("bearer "):
-        return True  # a header that no other site can send without asking
+        return True  # a header that other sites cannot send without asking
     origin = request.headers.get("Origin")
     if origin is not None:
         return urlsplit(origin).netloc == request.get_host() or origin in settings.CSRF_TRUSTED_ORIGINS
     if request.headers.get("Sec-Fetch-Site", "same-origin") not in ("same-origin", "none"):
         return False
-    # Without a body there is nothing that a form could have filled in, but for the session's own token.
+    # A form cannot send a request without a body, except for the session's own token.
     return request.content_type in ("application/json", "multipart/form-data") or not request.META.get("CONTENT_LENGTH")
 
 
@@ -197,7 +197,7 @@ def of_storage(error: BaseException | None) -> HttpResponse | None:
     return None if words is None else answer(503, *words)
 
 
-# What pydantic finds wrong with a value, in our words; what lacks here is reported in its own.
+# Pydantic's messages in our words; others are used unchanged.
 WRONG = {
     "missing": "it is needed",
     "string_too_long": "it may have {max_length} letters at most",
@@ -278,7 +278,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        # RFC 9110, 11.6.1, and RFC 6750, 3: whoever is not let in is known by what they would be.
+        # RFC 9110, 11.6.1, and RFC 6750, 3: the response names the accepted authentication.
         refused = answer(401, "This needs a signed-in user.", "Sign in, or send a token: Authorization: Bearer zz_….")
         refused["WWW-Authenticate"] = 'Bearer realm="Zugzwang"'
         return refused

@@ -23,8 +23,8 @@ from zugzwang.subjects.report import PARTS, PartName
 
 router = Router()
 Period = Literal["last-month", "last-4-weeks", "last-13-weeks"]
-SHOWN = 200  # reports in the list, the newest first
-# Of a page that is alone: nothing is fetched, nothing runs, no address is reported to others, nothing is kept on the way.
+SHOWN = 200  # the newest reports in the list
+# For the public page: it fetches nothing, runs nothing, sends no referrer and is cached nowhere.
 _ALONE = {
     "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; "
     "form-action 'none'; frame-ancestors 'none'",
@@ -59,13 +59,13 @@ class TemplateInput(Schema):
 
 
 class TemplateChanged(TemplateInput):
-    seen: int  # the version that was changed
+    seen: int  # the version that the change is based on
 
 
 class TemplateShown(TemplateInput):
     id: int
     version: int
-    logo: str  # as an address of data; empty without one
+    logo: str  # as a data URL; empty without one
     next_due: date | None
 
 
@@ -78,23 +78,23 @@ class PreviewAsked(TemplateInput):
 
 class Preview(Schema):
     title: str
-    pages: list[str]  # PNG, as addresses of data
+    pages: list[str]  # PNG, as data URLs
 
 
 class PartSummary(Schema):
     name: PartName
     title: str
-    list: str  # where its figures are row by row
+    list: str  # the list with its figures row by row
 
 
 class ReportLinkShown(Schema):
     id: int
-    path: str  # on this installation; empty once it ended
+    path: str  # on this installation; empty once it has ended
     ends_on: date
     ended: bool
     opened: int
     opened_at: datetime | None
-    recipient: str  # whose mail it was in; empty: made by hand
+    recipient: str  # the recipient of its mail; empty: created by hand
 
 
 class SendingShown(Schema):

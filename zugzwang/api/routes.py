@@ -56,7 +56,7 @@ router = Router()
 
 @router.get("/session", auth=None, response={200: s.Session})
 def session(request: HttpRequest) -> s.Session:
-    get_token(request)  # sets the cookie that later changes must echo
+    get_token(request)  # sets the cookie whose token later changes must return
     return _session(request.user)
 
 

@@ -22,7 +22,7 @@ class Days(Schema):
 class Credentials(Schema):
     username: str = Field(max_length=150)
     password: str = Field(max_length=1000)
-    code: str = Field(default="", max_length=20)  # of the second factor, where one is asked for
+    code: str = Field(default="", max_length=20)  # of the second factor, if required
 
 
 class PreferencesShown(Schema):
@@ -71,7 +71,7 @@ class SiteShown(Schema):
     last_day: date | None
     missing_days: int
     spans: list[Days]
-    sources: list[Source]  # the kinds of data that it has
+    sources: list[Source]  # the kinds of data that the site has
 
 
 class BrandEffect(Schema):
@@ -311,7 +311,7 @@ class RulesInput(Schema):
     search_hosts: list[str] = Field(max_length=200)
     crawlers: list[str] = Field(default=[], max_length=200)
     language: str = Field(default="english", max_length=30)
-    version: str | None = Field(default=None, max_length=64)  # of the rules that were looked at; null: whatever they are
+    version: str | None = Field(default=None, max_length=64)  # the version of the rules that the change is based on; null: any
 
 
 class FoldExample(Schema):

@@ -36,7 +36,7 @@ def user_of(request: HttpRequest, name: str, password: str, code: str = "") -> U
     lacking = None
     if user is not None and has_second_factor(user):
         if not code:
-            # The password was right: what is missing is no guess.
+            # The password was right, so a missing code is not a guess.
             return answer(401, "Enter the code from your authenticator app.", "The app shows it.", fields=[_CODE])
         if not code_fits(user, code):
             lacking, user = answer(401, "Wrong code.", "Try the next one.", fields=[_CODE]), None

@@ -45,11 +45,11 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
     """
 
     def middleware(request: HttpRequest) -> HttpResponse:
-        # One that the proxy in front gave goes on; anybody else's would let them write into our log.
+        # Keep an id set by the proxy in front; anyone else's could inject text into the log.
         payload = request.headers.get("X-Request-ID", "") if settings.TRUSTED_PROXY else ""
         own = payload if _ID.fullmatch(payload) else uuid.uuid4().hex
         token = request_id.set(own)
-        person.set(f"address {request.META.get('REMOTE_ADDR')}")  # until it is known who asks; threads are used again
+        person.set(f"address {request.META.get('REMOTE_ADDR')}")  # until the actor is known; threads are reused
         until = answer_by.set(time.monotonic() + ANSWER_SECONDS)
         begun = time.perf_counter()
         try:
@@ -57,13 +57,13 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
             response = probe(request) if probe else get_response(request)
             seconds = time.perf_counter() - begun
             route = request.path if probe else request.resolver_match.route if request.resolver_match else "none"
-            # Anybody may send any word as a method: those of HTTP are distinguished, for each label is kept for good.
+            # Clients can send any method name: only those of HTTP get a label, because labels are kept forever.
             method = request.method if request.method in METHODS else "other"
             _asked.labels(method, str(response.status_code)).inc()
             _took.labels(route).observe(seconds)
             if seconds > settings.SLOW_SECONDS:
                 who = request.user.get_username() if hasattr(request, "user") else ""
-                # An address that is a secret is in no log.
+                # Addresses that contain a secret are not logged.
                 secret = request.resolver_match is not None and "token" in request.resolver_match.kwargs
                 path = route if secret else request.get_full_path()[:2_000]
                 result = {"path": path, "who": who, "seconds": round(seconds, 3)}
@@ -73,7 +73,7 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         except BaseException as error:
             if isinstance(error, Exception | SystemExit | KeyboardInterrupt | GeneratorExit):
                 raise
-            # A panic of a native library is no Exception: no one would answer the request.
+            # A panic of a native library is not an Exception: without this, the request would get no response.
             raise RuntimeError(f"a native library failed: {error}") from error
         finally:
             request_id.reset(token)
@@ -96,8 +96,8 @@ def ready(request: HttpRequest) -> HttpResponse:
     storage can be reached.
     """
     wrong = list(_wrong())
-    # Without clock or worker requests are answered all the same, but nothing is refreshed, sent or loaded: it is reported, here
-    # and in the log, and takes no server out of service.
+    # Without clock or worker, requests still work, but nothing is refreshed, sent or loaded: it is reported here and in the
+    # log, and the server stays in service.
     quiet = [] if wrong else silent(timezone.now())
     for words in quiet:
         log.warning("Background work is behind: %s", words)
@@ -167,7 +167,7 @@ def _of_database() -> Iterator[GaugeMetricFamily]:
     age = (timezone.now() - waiting).total_seconds() if waiting else 0.0
     yield _gauge("zugzwang_job_waits_seconds", "Seconds the oldest job in line has waited", age)
     yield _gauge("zugzwang_sites", "Sites", Site.objects.filter(deleted_at=None).count())
-    if store() is None:  # else the database holds the names of blocks alone
+    if store() is None:  # otherwise the database holds only the names of blocks
         size = Block.objects.aggregate(bytes=Sum(Length("payload")))["bytes"] or 0
         yield _gauge("zugzwang_block_bytes", "Bytes of facts in the database", size)
     for heard in Heartbeat.objects.all():

@@ -55,7 +55,7 @@ def check_database() -> None:
 class ProductCommand(BaseCommand):
     """A command on the database of `ZUGZWANG_DATA_DIR`."""
 
-    # Checking the whole of the web application takes as long as most commands do.
+    # Django's checks of the whole application take as long as most commands.
     requires_system_checks: list[str] = []
 
     def execute(self, *args: Any, **options: Any) -> str | None:

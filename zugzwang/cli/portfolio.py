@@ -55,7 +55,7 @@ def compute(slug: str, findings: Sequence[str], out: str, today: str) -> dict[st
         try:
             found = whole_file(ask(snapshot, finding, next(iter(finding.opens), AS_OPENED), date.fromisoformat(today)))
         except Exception as error:
-            # Where there is nothing to find it in, all is well.
+            # Without the data it needs, a finding is empty, which is not an error.
             well = isinstance(error, ProductError) and not isinstance(error, Damaged)
             result["lacking" if well else "problems"][name] = _words(error)
             continue
@@ -79,7 +79,7 @@ def _here(slugs: Sequence[str], values: tuple[Any, ...], workers: int) -> Iterat
         try:
             kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES, seconds=SITE_SECONDS)
             return bounded.run(kind, compute, slug, *values)
-        except Exception as error:  # its process ended, say: the site's fault is its own
+        except Exception as error:  # its process died, for example: that affects only this site
             return _failed(slug, error)
 
     with ThreadPoolExecutor(workers) as pool:

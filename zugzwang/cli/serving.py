@@ -41,22 +41,22 @@ from zugzwang.people.tokens import token_of
 log = logging.getLogger(__name__)
 
 Lane = Literal["quick", "sign in", "rest"]
-# Threads of each lane. Computing takes its turns beyond them (data/cache.py, bounded.py): many of these only wait.
+# Threads of each lane. Computing has its own turns (data/cache.py, bounded.py): many of these threads only wait.
 LANES: dict[Lane, int] = {"quick": 4, "sign in": 4, "rest": 32}
-OF_A_PERSON = 8  # threads of the rest that one person has at most
-WAITING_MAX = 64  # requests that one person has waiting; beyond, they are refused at once
+OF_A_PERSON = 8  # threads of the other lanes for one person
+WAITING_MAX = 64  # waiting requests of one person; more are refused at once
 QUICK = re.compile(r"/(?:healthz|readyz|metrics|static/.*)?")
 SIGN_IN = re.compile(r"/api/(?:session|account/reset|invitations/.*)")
 CONNECTIONS = 2_000
 SWITCH_SECONDS = 0.001
-SILENT_SECONDS = 20  # after which a connection is closed
+SILENT_SECONDS = 20  # then the connection is closed
 HEAD_SECONDS = 20.0
-LAST_SECONDS = 25.0  # for what is under way when the server is stopped; systemd waits longer
-SLOWEST = 10_000  # bytes a second of a body
+LAST_SECONDS = 25.0  # for requests under way when the server is stopped; systemd waits longer
+SLOWEST = 10_000  # minimum bytes a second of a body
 SMALL_BODY = 6_000_000
-OVER_THE_FILE = 1_000_000  # what a form adds to the file in it
+OVER_THE_FILE = 1_000_000  # overhead of a form around its file
 LINE_MAX = 8_000
-# Files of a site, and archives that a site is made of.
+# Files of a site, and archives to create a site from.
 UPLOAD_PATH = re.compile(r"/api/(?:sites/(?P<slug>[^/]+)/uploads|site-archives)")
 UPLOADS_AT_ONCE = 8
 
@@ -75,7 +75,7 @@ class Refused(Error):  # type: ignore[misc]
 
 
 class Parser(HTTPRequestParser):  # type: ignore[misc]
-    uploads: ClassVar["WeakSet[Parser]"] = WeakSet()  # those that a large body comes to
+    uploads: ClassVar["WeakSet[Parser]"] = WeakSet()  # paths that accept a large body
     looked_at = False
     body_max = SMALL_BODY
 
@@ -139,7 +139,7 @@ def _may_upload(cookies: str, authorization: str, slug: str | None) -> bool:
     try:
         return _is_let_in(cookies, authorization, slug)
     except DatabaseError:
-        connections.close_all()  # of this thread; nothing else is under way in it
+        connections.close_all()  # of this thread, which does nothing else
         return _is_let_in(cookies, authorization, slug)
     finally:
         close_old_connections()
@@ -226,7 +226,7 @@ class Dispatcher(ThreadedTaskDispatcher):  # type: ignore[misc]
             finally:
                 with self.lock:
                     self.running[lane, who] -= 1
-                    self.running += Counter()  # without those at zero
+                    self.running += Counter()  # without counts of zero
                     self.queue_cv.notify()
 
     def _picked(self) -> tuple[Lane, str, Channel] | None:
@@ -240,14 +240,14 @@ class Dispatcher(ThreadedTaskDispatcher):  # type: ignore[misc]
                 waiting = line.pop(who)
                 task = waiting.popleft()
                 if waiting:
-                    line[who] = waiting  # behind all others
+                    line[who] = waiting  # last in the circle
                 self.running[lane, who] += 1
                 return lane, who, task
         return None
 
     def shutdown(self, cancel_pending: bool = True, timeout: float = 5) -> bool:
         with self.lock:
-            # What still waits is ended as the library ends it.
+            # The library ends whatever is still waiting.
             self.queue.extend(task for line in self.lines.values() for waiting in line.values() for task in waiting)
             for line in self.lines.values():
                 line.clear()
@@ -270,7 +270,7 @@ class Server(TcpWSGIServer):  # type: ignore[misc]
             takes_more: bool = super().readable()
             return takes_more
         if time.monotonic() > self.ends_at or not any(one.is_busy for one in list(self.active_channels.values())):
-            raise SystemExit  # which the loop takes for the wish to end
+            raise SystemExit  # the loop takes it for a request to stop
         return False
 
     def maintenance(self, now: float) -> None:
@@ -301,7 +301,7 @@ def server_of(application: Any, address: str) -> Server:
         asyncore_use_poll=True,
         channel_timeout=SILENT_SECONDS,
         cleanup_interval=5,
-        max_request_body_size=2**62,  # the parser has bounds of its own, by who asks for what
+        max_request_body_size=2**62,  # the parser applies its own limits, by who asks for what
         ident=None,
         clear_untrusted_proxy_headers=True,
         **_proxy(),
@@ -336,8 +336,8 @@ def serve(application: Any, address: str) -> None:
         resource.setrlimit(resource.RLIMIT_NOFILE, (min(2 * CONNECTIONS, hard), hard))
     cache.compute_apart()
     bounded.prepare()
-    # Each wait for a socket gives the interpreter's lock away; next to threads that compute, an answer that costs nothing would
-    # wait 5 ms for it, dozens of times.
+    # Every wait for a socket releases the interpreter lock; with computing threads, a trivial response would wait 5 ms for
+    # it, dozens of times.
     sys.setswitchinterval(SWITCH_SECONDS)
     try:
         server = server_of(application, address)

@@ -23,7 +23,7 @@ class StoreConfig(AppConfig):
         if command == "migrate":
             take_turns("migrating")
         if command in STAYING:
-            # An empty database in its place would hide that a disk is not mounted.
+            # An empty database there would hide that a disk is not mounted.
             engine, name = (str(settings.DATABASES["default"][one]) for one in ("ENGINE", "NAME"))
             if "sqlite" in engine and not Path(name).is_file():
                 sys.exit(f"There is no database at {name}. Run `make setup`, or check that its disk is mounted.")

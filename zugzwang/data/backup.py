@@ -83,7 +83,7 @@ def back_up(folder: Path, with_key: bool = True, now: datetime | None = None) ->
                 try:
                     manifest.files[name] = _add(archive, name, path)
                 except FileNotFoundError:
-                    continue  # an upload that was loaded or given up in the meantime
+                    continue  # an upload that was loaded or abandoned in the meantime
             for digest, content in block_store.everything():
                 _add_bytes(archive, f"{BLOCKS}/{digest}", content)
                 manifest.files[f"{BLOCKS}/{digest}"] = digest
@@ -130,7 +130,7 @@ def restore(path: Path, replace: bool = False) -> tuple[Manifest, Path | None]:
             raise Invalid("This installation already has data.", "Add --replace: the current data are moved aside, not lost.")
         copied = written_by(manifest.files, engine()).name
         engine().check_alone()
-        for one in (folder / BLOCKS).glob("*"):  # named by their content: they replace nothing
+        for one in (folder / BLOCKS).glob("*"):  # named by content: they replace nothing
             block_store.put(cast(Storage, current), one.read_bytes())
         with tempfile.TemporaryDirectory(dir=data, prefix=STAGED) as name:
             staged = Path(name)
@@ -160,7 +160,7 @@ def _swap(data: Path, staged: Path, copied: str, aside: Path | None) -> None:
             if (staged / name).exists():
                 os.rename(staged / name, data / name)
                 done.append((staged / name, data / name))
-        engine().put_back(staged / copied)  # all of it or nothing
+        engine().put_back(staged / copied)  # all or nothing
     except BaseException:
         for was, now in reversed(done):
             os.rename(now, was)

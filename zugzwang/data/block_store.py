@@ -25,7 +25,7 @@ from zugzwang.errors import Busy, Invalid
 
 log = logging.getLogger(__name__)
 MARK = b"sha256:"  # Parquet begins with "PAR1"
-UNNAMED = "unnamed.json"  # digest → since when no row names it
+UNNAMED = "unnamed.json"  # digest → the time since which no row names it
 UNNAMED_DAYS, JUST_STORED = timedelta(days=30), timedelta(days=1)
 
 
@@ -89,7 +89,7 @@ def _reached(ask: Any, *values: Any) -> Any:
         if error.errno is not None:
             raise  # a full or read-only disk, reported as such
         raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
-    except Exception as error:  # each store's library has its own
+    except Exception as error:  # each store's library has its own errors
         raise Busy("The object store cannot be reached.", "Nothing was changed; try again in a minute.") from error
 
 
@@ -131,14 +131,14 @@ def everything() -> Iterator[tuple[str, bytes]]:
     """The digests and bytes of everything in the store; empty without one."""
     current = store()
     for digest in [] if current is None else list(stored(current)):
-        if content := fetch(MARK + digest.encode()):  # but for what was thrown away in the meantime
+        if content := fetch(MARK + digest.encode()):  # except those deleted in the meantime
             yield digest, content
 
 
 def sweep_store(now: datetime, tables: tuple[type[models.Model], ...]) -> int:
     """Delete bytes that no row of the tables has named for a month; returns their number."""
     current = store()
-    if current is None or not potential():  # the clock comes again
+    if current is None or not potential():  # the clock retries
         return 0
     named = set(_named(tables))
     since: dict[str, str] = {}
@@ -181,7 +181,7 @@ def move(table: type[models.Model], into_database: bool) -> int:
     for number in list(table._default_manager.order_by("id").values_list("id", flat=True)):
         row = table._default_manager.filter(id=number).first()
         if row is None:
-            continue  # replaced in the meantime: its heir is where it should
+            continue  # replaced meanwhile: its successor is in the right place
         content = bytes(row.payload)  # type: ignore[attr-defined]
         if not content:
             said = (

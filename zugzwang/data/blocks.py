@@ -174,7 +174,7 @@ def prepare(site: Site, tables: Iterable[tuple[Grain, pl.DataFrame]], mode: Mode
             block.month: block for block in Block.objects.filter(site=site, grain=grain.name, month__in=_months(facts, grain))
         }
         make = partial(_made, site, grain, mode, facts, stored)
-        # Sorting and packing use one processor for most of their time.
+        # Sorting and compressing mostly use one processor.
         with ThreadPoolExecutor(MONTHS_AT_ONCE) as pool:
             for block, part, entry in pool.map(make, _months(facts, grain)):
                 parts.append(part)
@@ -193,7 +193,7 @@ def _made(
     old = _decode(sound(old_block, grain), grain) if old_block else grain.schema.to_frame()
     block = _encode(site, month, _merged(old, new, grain, mode), grain)
     own = block.payload if old_block is None else _payload(new)
-    # Kept also where the block stays as it is: should what is there be undone, this load still holds it.
+    # Stored even where the block does not change: if another load is undone, this one still has the rows.
     part = LoadPart(grain=grain.name, month=month, mode=mode, rows=new.height, payload=own)
     result = _described(old, new, grain, mode)
     if old_block is not None and block.checksum == old_block.checksum:
@@ -238,7 +238,7 @@ def sound(block: Block, grain: Grain) -> "bytes | memoryview[int]":
     Damaged where they are missing.
     """
     payload: bytes | memoryview[int] = block.payload
-    # A CRC-32 notices any one changed bit, and costs 3 % of reading; SHA-256 would cost 60 %.
+    # A CRC-32 detects any changed bit and costs 3 % of reading; SHA-256 would cost 60 %.
     if isal_zlib.crc32(payload) == block.crc or hashlib.sha256(payload).hexdigest() == block.checksum:
         return payload
     log.error("Block %s (%s, %s) is damaged; it is rebuilt from its loads", block.id, block.grain, block.month)
@@ -316,7 +316,7 @@ def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:
     """Which rows are on these days, or on exactly these spans."""
     if grain.dated:
         return pl.col("day").is_in(rows["day"].unique().implode())
-    # Totals by device and totals by country are each the whole, given in another way: they goes with one another.
+    # Totals by device and totals by country are each complete, in different breakdowns, so they coexist.
     frame = [(pl.col(name) != NOT_REPORTED).alias(name) for name in ("device", "country") if name in grain.schema]
     stretches = rows.select(*grain.when, *frame).unique().to_dicts()
     of_each = (pl.all_horizontal(*(_is(name, value) for name, value in one.items())) for one in stretches)
@@ -401,7 +401,7 @@ def renumbered(site: Site, payload: bytes, grain: Grain, month: date, ids: Mappi
     )
 
 
-# What columns hold at most beyond their types: numbers of devices, countries and channels are known by tables.
+# The limits of columns beyond their types: tables define the numbers of devices, countries and channels.
 _NUMBERED = {"device": len(DEVICES) - 1, "country": 10_000, "channel": 100}
 _TEXT_MAX_BYTES = 4_000_000  # the content of a page; addresses and queries are far shorter
 

@@ -46,10 +46,10 @@ from zugzwang import bounded
 from zugzwang.bounded import Kind, Turns, waiting
 from zugzwang.errors import Busy
 
-WORTH_A_PROCESS_SECONDS = 0.3  # what is known to take less is computed in the web server itself
-WORTH_A_FILE_SECONDS = 0.01  # what takes less to compute is computed again in another process
-SWEPT_AFTER_SHARE = 0.05  # of the bound: the folder is swept when a process has written so much since the last time
-UNUSED_SECONDS = 600  # what an older version of a site left behind is gone after so long
+WORTH_A_PROCESS_SECONDS = 0.3  # faster ones are computed in the web server itself
+WORTH_A_FILE_SECONDS = 0.01  # faster ones are recomputed in the other process
+SWEPT_AFTER_SHARE = 0.05  # share of the limit: a process sweeps the folder after writing that much
+UNUSED_SECONDS = 600  # the age at which results of an older version are deleted
 
 log = logging.getLogger(__name__)
 QUESTION = Kind("Working this out", "Choose fewer days, or a section of the site.", 120.0, at_once=64)
@@ -68,7 +68,7 @@ K = TypeVar("K", bound=Kept)
 
 
 # As many questions are computed at once as there are processors; others wait, and people take turns.
-WAIT_SECONDS, WAITING_MAX = 8.0, 16  # waiting: of one person
+WAIT_SECONDS, WAITING_MAX = 8.0, 16  # waiting requests of one person
 _turns = Turns(max(os.cpu_count() or 1, 2), line=WAITING_MAX)
 _thread = threading.local()
 _damaged = Counter("zugzwang_cache_damaged", "Cached values that could not be read and were computed again")
@@ -101,7 +101,7 @@ def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P],
 
     @wraps(compute)
     def ask(of: K, *args: P.args, **named: P.kwargs) -> T:
-        # Named or not, given or left to its default: what means the same is one question.
+        # Arguments by position, by name or by default: the same question has one key.
         rest = (named.get(one.name, one.default) for one in parameters[len(args) :])
         asked = (name, *args, *rest)
         return store().get(of.key, asked, lambda: compute(of, *args, **named), partial(ask, of, *args, **named))
@@ -118,7 +118,7 @@ class Cache:
         self._guard = threading.Lock()
         self._locks: dict[Hashable, tuple[threading.Lock, int]] = {}
         self._written = 0
-        self._took: dict[tuple[int, str], float] = {}  # of a site's kind of question, in seconds, when it was computed last
+        self._took: dict[tuple[int, str], float] = {}  # of a site's kind of question, in seconds, when last computed
 
     def get(
         self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T], again: Callable[[], object] | None = None
@@ -132,8 +132,8 @@ class Cache:
             return value  # type: ignore[no-any-return]
         if getattr(_thread, "computes", False):
             return self._once(key, compute)  # type: ignore[no-any-return]
-        # Of equal questions one takes a turn; the others wait for its answer and take none. What a question asks in turn has
-        # locks of its own: whoever has a turn never waits for one who is still to get one.
+        # Of equal questions one takes a turn; the others wait for its answer without one. Nested questions have their own
+        # locks, so no one with a turn waits for someone without.
         with self._alone(("question", key)):
             found, value = self._recall(key)
             return value if found else self._in_turn(key, compute, again)  # type: ignore[no-any-return]
@@ -151,7 +151,7 @@ class Cache:
 
     def _ask_apart(self, kind: tuple[int, str], again: Callable[[], object]) -> None:
         if self._took.get(kind, 1.0) > WORTH_A_PROCESS_SECONDS:
-            # As much memory as the worker may take for the same, behind a load.
+            # As much memory as a worker gets for the same after a load.
             apart = replace(QUESTION, memory_bytes=settings.JOB_MEMORY_BYTES)
             self._took[kind] = bounded.run(apart, _seconds, again)
 
@@ -223,7 +223,7 @@ class Cache:
                 value = compute()
                 if time.perf_counter() - begun >= WORTH_A_FILE_SECONDS and (size := _write(place, value)):
                     self._sweep_after(size)
-                    read = _read(place)  # mapped, so what was computed can be let go
+                    read = _read(place)  # mapped, so the computed copy can be released
                 if read is None:
                     read = value, _size_of(value)
         self._remember(key, *read)
@@ -247,7 +247,7 @@ class Cache:
                 size = sum(one.stat().st_size for one in value.parent.iterdir())
                 entries.append((value.parent.parent.parent.name == program(), value.stat().st_mtime, size, value.parent))
             except FileNotFoundError:
-                continue  # another process swept it
+                continue  # another process deleted it
         total = sum(size for _, _, size, _ in entries)
         for ours, _, size, place in sorted(entries):
             if total <= self.disk_bytes and ours:
@@ -327,7 +327,7 @@ def _read(place: Path) -> tuple[Any, int] | None:
         return value, sum(one.stat().st_size for one in place.iterdir())
     except (KeyboardInterrupt, SystemExit):
         raise
-    except BaseException as error:  # a native library's panic is no Exception
+    except BaseException as error:  # a panic of a native library is not an Exception
         log.warning("A cached value cannot be read and is computed again: %s: %s", type(error).__name__, error)
         _damaged.inc()
         shutil.rmtree(place, ignore_errors=True)
@@ -348,7 +348,7 @@ def _digest(path: Path) -> str:
     digest = xxhash.xxh3_128()
     with path.open("rb") as file:
         if os.fstat(file.fileno()).st_size:
-            # In pieces: hashing holds Python's lock, and others are answered between two of them.
+            # In pieces: hashing holds Python's lock, and other requests run between two of them.
             with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as mapped, memoryview(mapped) as whole:
                 for start in range(0, len(whole), DIGEST_BYTES):
                     with whole[start : start + DIGEST_BYTES] as piece:

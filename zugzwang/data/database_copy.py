@@ -25,7 +25,7 @@ from zugzwang.errors import Conflict, ProductError
 
 COUNTED = ("store_site", "store_load", "store_block", "store_move", "store_decision", "auth_user")
 COPY_BEGINS = re.compile(rb"COPY public\.(\w+) .* FROM stdin;")
-FREE_BYTES, FREE_SHARE = 16_000_000, 0.25  # of the database's file, below which it is not compacted; own choice
+FREE_BYTES, FREE_SHARE = 16_000_000, 0.25  # of the database file, below which it is not compacted; own choice
 log = logging.getLogger(__name__)
 MIGRATIONS = "django_migrations"
 
@@ -43,7 +43,7 @@ class About:
 
 
 class Engine(Protocol):
-    name: str  # of the file in a backup
+    name: str  # the file's name in a backup
 
     def copy(self, target: Path) -> About:
         """Write the database as of one moment; concurrent writers neither wait nor appear partially."""
@@ -67,7 +67,7 @@ class Engine(Protocol):
 @contextmanager
 def one_moment() -> Iterator[None]:
     """Everything read within is from one moment. It blocks no one and must not write."""
-    if connection.in_atomic_block:  # of the moment in which that began
+    if connection.in_atomic_block:  # the time at which it started
         yield
         return
     if connection.vendor != "sqlite":
@@ -75,10 +75,10 @@ def one_moment() -> Iterator[None]:
             cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
             yield
         return
-    connection.ensure_connection()  # which sets how its transactions begin
+    connection.ensure_connection()  # this setting decides how transactions begin
     current, connection.transaction_mode = connection.transaction_mode, None  # type: ignore[attr-defined]
     try:
-        # SQLite's transactions are begun to write (settings), which one can do at a time; this one only reads.
+        # Transactions on SQLite begin as writes (settings), one at a time; this one only reads.
         with transaction.atomic():
             yield
     finally:
@@ -108,7 +108,7 @@ class Sqlite:
         return Path(str(settings.DATABASES["default"]["NAME"]))
 
     def copy(self, target: Path) -> About:
-        # Of one moment, as any reading is, and without the room that deleted rows left.
+        # A consistent copy, without the space of deleted rows.
         with closing(sqlite3.connect(self.file, timeout=60)) as old:
             old.execute("VACUUM INTO ?", (str(target),))
         target.chmod(0o600)
@@ -123,19 +123,19 @@ class Sqlite:
         return self.file.exists()
 
     def check_alone(self) -> None:
-        pass  # the lock on the data folder says it
+        pass  # the lock on the data folder shows it
 
     def set_aside(self, folder: Path) -> None:
-        # What others left in the journal goes into the file; a damaged one stays as it is.
+        # The journal is merged into the file; a damaged one stays as it is.
         with contextlib.suppress(sqlite3.DatabaseError), closing(sqlite3.connect(self.file)) as current:
             current.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         for side in self._files():
             os.link(side, folder / side.name)
 
     def put_back(self, copy: Path) -> None:
-        for journal in self._files()[1:]:  # of the database that goes: it would be applied to the one that comes
+        for journal in self._files()[1:]:  # of the old database: it would be applied to the new one
             journal.unlink()
-        os.replace(copy, self.file)  # on the same disk: at each moment one of the two is there, whole
+        os.replace(copy, self.file)  # on the same disk: at each moment exactly one of the two exists, complete
 
     def _files(self) -> list[Path]:
         return [one for end in ("", "-wal", "-shm") if (one := self.file.with_name(self.file.name + end)).exists()]
@@ -303,9 +303,9 @@ def _run(program: str, *arguments: str, values: Iterable[bytes] = ()) -> None:
             process.stdin.writelines(values)
             process.stdin.close()
         except BrokenPipeError:
-            pass  # what it says of its end tells more
+            pass  # its error message says more
         except BaseException:
-            process.kill()  # before it takes the end of what it is given for the end of all
+            process.kill()  # before it takes the end of its input for success
             raise
         _well(process, program)
 

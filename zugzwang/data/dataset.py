@@ -31,7 +31,7 @@ def write_dataset(site: Site, out: Path) -> Iterator[tuple[str, int]]:
     for block in Block.objects.filter(site=site).select_related("site").order_by("grain", "month").iterator(chunk_size=1):
         grain = GRAINS[block.grain]
         rows = _described(pl.read_parquet(io.BytesIO(bytes(sound(block, grain)))), texts)
-        # The month of a volume is no month of the partition: readers take the partition's in its place, or refuse both.
+        # A volume's month is not the partition's: readers would take the partition's instead, or refuse both.
         rows = rows.rename({"month": "volume_month"}) if "month" in rows.columns else rows
         name = table_of(block.grain)
         folder = of_site / f"table={name}" / f"month={month_of(block.month)}"

@@ -12,7 +12,7 @@ from django.db import connection, transaction
 from zugzwang.data.models import Page, Query, Site
 
 Words = type[Page] | type[Query]
-# Texts that one transaction adds, 0.1 s: others write between two of them. Texts that nothing refers to yet do no harm.
+# Texts added in one transaction, 0.1 s: others write between two of them. Texts without references do no harm.
 SLICE_ROWS, BETWEEN_SECONDS = 10_000, 0.05
 
 

@@ -19,21 +19,21 @@ class Site(models.Model):
     name = models.CharField(max_length=200)
     address = models.URLField()
     brand_patterns = JSONField(default=list)
-    # What the analyst set for cleaning, as data/rules.py writes it; empty: all by default.
+    # Cleaning rules, as data/rules.py writes them; empty: all defaults.
     rules = JSONField(default=dict)
     min_impressions = models.PositiveIntegerField(default=100)
-    currency = models.CharField(max_length=3, default="", blank=True)  # sign or code of its amounts; empty: no one said
+    currency = models.CharField(max_length=3, default="", blank=True)  # currency sign or code of its amounts; empty: not set
     own_curve = JSONField(null=True)
-    # What a text service is reported where the site has words of its own (core.drafts.help): task → instruction.
+    # The site's own instructions for a text service (core.drafts.help): task → instruction.
     instructions = JSONField(default=dict)
-    # Another number after every change to the site's facts or cleaning; what is computed from them is kept under it. It is
-    # drawn, not counted, so a database restored from a copy never meets what was kept for another one.
+    # Changes with every change to the site's facts or cleaning; cache keys contain it. It is random, not counted, so a
+    # database restored from a copy never matches another one's cache.
     data_version = models.BigIntegerField(default=next_version)
-    # Another number after every change to what people decided: decisions, moves, events, settings.
+    # Changes with every change to decisions, moves, events or settings.
     plan_version = models.BigIntegerField(default=next_version)
-    overview = JSONField(default=dict)  # how it is (intake/overview.py), as it was last calculated
-    archived_at = models.DateTimeField(null=True)  # looked at, not changed, and fetched for no more
-    deleted_at = models.DateTimeField(null=True)  # seen by its owners alone, who may put it back for a while
+    overview = JSONField(default=dict)  # the site's state (intake/overview.py), as last computed
+    archived_at = models.DateTimeField(null=True)  # read-only: no changes and no fetching
+    deleted_at = models.DateTimeField(null=True)  # visible only to its owners, who can restore it for a while
 
     class Meta:
         ordering = ["name"]
@@ -60,10 +60,10 @@ class Preferences(models.Model):
     """A person's reading preferences; empty means the default."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences")
-    language = models.CharField(max_length=8, default="", blank=True)  # of numbers and days
+    language = models.CharField(max_length=8, default="", blank=True)  # of numbers and dates
     time_zone = models.CharField(max_length=64, default="", blank=True)  # IANA; empty: the browser's
-    currency = models.CharField(max_length=3, default="", blank=True)  # of amounts of sites that name none
-    single_keys = models.BooleanField(default=True)  # whether keys of one letter act (WCAG 2.1.4)
+    currency = models.CharField(max_length=3, default="", blank=True)  # for sites without their own
+    single_keys = models.BooleanField(default=True)  # whether single-letter keys are active (WCAG 2.1.4)
 
 
 class Invitation(models.Model):
@@ -73,7 +73,7 @@ class Invitation(models.Model):
     email = models.EmailField()
     role = models.CharField(max_length=10, choices=Membership.Role.choices)
     digest = models.CharField(max_length=64, unique=True)
-    token = models.TextField()  # sealed
+    token = models.TextField()  # encrypted
     ends_on = models.DateField()
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
@@ -90,8 +90,8 @@ class PersonalToken(models.Model):
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="personal_tokens")
     name = models.CharField(max_length=100)
-    digest = models.CharField(max_length=64, unique=True)  # SHA-256; the token itself is shown once and not kept
-    begins = models.CharField(max_length=8)  # its first letters, to tell it from others
+    digest = models.CharField(max_length=64, unique=True)  # SHA-256; the token itself is shown once and not stored
+    begins = models.CharField(max_length=8)  # its first letters, to recognise it
     sites = models.ManyToManyField(Site, related_name="+")
     role = models.CharField(max_length=10, choices=Membership.Role.choices)
     ends_on = models.DateField()
@@ -109,7 +109,7 @@ class AuditEntry(models.Model):
     site = models.ForeignKey(Site, null=True, on_delete=models.SET_NULL, related_name="+")
     slug = models.CharField(max_length=50, default="", blank=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
-    who = models.CharField(max_length=150)  # as they were called; "operator" at the command line, "clock" by itself
+    who = models.CharField(max_length=150)  # their name then; "operator" on the command line, "clock" for scheduled work
     what = models.CharField(max_length=20)
     about = models.CharField(max_length=500, default="", blank=True)
     details = JSONField(default=dict)
@@ -171,7 +171,7 @@ class Job(models.Model):
     request = JSONField(default=dict)
     outcome = JSONField(default=dict)
     log = JSONField(default=list)  # lines: {"at": time, "line": text}
-    # Every refused row as gzip-compressed CSV, for download.
+    # Refused rows as gzip-compressed CSV, for download.
     refused_rows = models.BinaryField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
     heard_at = models.DateTimeField(auto_now_add=True)
@@ -246,10 +246,10 @@ class Block(models.Model):
     first_day = models.DateField(null=True)
     last_day = models.DateField(null=True)
     rows = models.PositiveIntegerField()
-    # Which days of the month it holds, a bit each from the lowest; null in blocks from before this was kept.
+    # The days of the month with data, one bit each from the lowest; null in blocks from before this field.
     days = models.PositiveIntegerField(null=True)
     checksum = models.CharField(max_length=64)
-    crc = models.BigIntegerField(null=True)  # CRC-32 of the payload, looked at whenever it is read; null: written before it was
+    crc = models.BigIntegerField(null=True)  # CRC-32 of the payload, checked on every read; null: written before this field
     payload = PayloadField()
 
     class Meta:
@@ -289,7 +289,7 @@ class Connection(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="connections")
     source = models.CharField(max_length=20)
     address = models.CharField(max_length=500)
-    token = models.CharField(max_length=1_200, default="", blank=True)  # sealed: see sealing.py
+    token = models.CharField(max_length=1_200, default="", blank=True)  # encrypted: see sealing.py
     private_allowed = models.BooleanField(default=False)
     nightly = models.BooleanField(default=False)
     asked_at = models.DateTimeField(null=True)
@@ -351,7 +351,7 @@ class Move(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="moves")
     page = models.ForeignKey(Page, null=True, on_delete=models.CASCADE, related_name="+")
     query = models.ForeignKey(Query, null=True, on_delete=models.CASCADE, related_name="+")
-    # The decision on a clash that this move carries out; undone, it takes with it the move that no one has touched yet.
+    # The decision on a clash that this move carries out; undoing it deletes the move if no one has changed it since.
     decision = models.ForeignKey(Decision, null=True, on_delete=models.SET_NULL, related_name="moves")
     finding = models.CharField(max_length=20, default="", blank=True)
     reason = models.TextField(default="", blank=True)
@@ -367,9 +367,9 @@ class Move(models.Model):
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
-    recrawl_on = models.DateField(null=True)  # when search engines were asked to fetch the page again
-    outcome = JSONField(null=True)  # as kept on record
-    # Raised by every change; whoever changes says which one they saw.
+    recrawl_on = models.DateField(null=True)  # when search engines were asked to recrawl the page
+    outcome = JSONField(null=True)  # as saved
+    # Increases with every change; callers pass the version that they are based on.
     version = models.PositiveIntegerField(default=1)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -460,13 +460,13 @@ class Draft(models.Model):
     title = models.TextField(default="", blank=True)
     description = models.TextField(default="", blank=True)
     text = models.TextField(default="", blank=True)
-    before = JSONField(null=True)  # title, description, text of the page as it was crawled when the draft was begun
+    before = JSONField(null=True)  # title, description and text of the page as crawled when the draft was started
     state = models.CharField(max_length=10, choices=State.choices, default=State.OPEN)
     done_on = models.DateField(null=True)
     move = models.ForeignKey(Move, null=True, on_delete=models.SET_NULL, related_name="drafts")
-    # Raised by every change of the text; whoever saves says which one they saw.
+    # Increases with every change of the text; callers pass the version that they are based on.
     version = models.PositiveIntegerField(default=1)
-    # Who writes: one window of one person's, until it is not heard of any more.
+    # The writer: one window of one person, until its signs of life stop.
     writer = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     writer_window = models.CharField(max_length=40, default="", blank=True)
     writer_heard_at = models.DateTimeField(null=True)
@@ -507,20 +507,20 @@ class Trial(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="trials")
     name = models.CharField(max_length=200)
-    change = models.TextField()  # what is changed, in words
+    change = models.TextField()  # the change, in words
     kind = models.CharField(max_length=10)  # of the change (core.worth.moves)
     hope = models.TextField(default="", blank=True)
     design = models.CharField(max_length=12, choices=Design.choices)
     measure = models.CharField(max_length=12)
     changed = JSONField()
-    unchanged = JSONField(default=list)  # of a split: the other of each pair, in the same order
-    out = JSONField(default=list)  # unchanged ones that someone left out: {"unit": …, "why": …}
+    unchanged = JSONField(default=list)  # for a randomised test: the other of each pair, in the same order
+    out = JSONField(default=list)  # excluded control units: {"unit": …, "why": …}
     seed = models.PositiveIntegerField(default=0)
     first_day = models.DateField()
     weeks = models.PositiveSmallIntegerField()
-    power = JSONField(default=dict)  # which effects it could show, as calculated when it started
-    before = JSONField(default=dict)  # what the changed pages said then: page → title, description, text
-    verdict = JSONField(null=True)  # as read at its end, for good
+    power = JSONField(default=dict)  # the detectable effects, as computed at its start
+    before = JSONField(default=dict)  # the test pages before the change: page → title, description, text
+    verdict = JSONField(null=True)  # as concluded, permanently
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)
@@ -544,7 +544,7 @@ class ReportTemplate(models.Model):
     own_name = models.CharField(max_length=300, default="", blank=True)
     contact = models.CharField(max_length=300, default="", blank=True)
     accent = models.CharField(max_length=7)
-    logo = models.BinaryField(null=True)  # cleaned (plan/logo.py)
+    logo = models.BinaryField(null=True)  # sanitised (plan/logo.py)
     logo_kind = models.CharField(max_length=3, default="", blank=True)
     language = models.CharField(max_length=8)
     period = models.CharField(max_length=20)  # by name (subjects.report)
@@ -552,10 +552,11 @@ class ReportTemplate(models.Model):
     parts = JSONField(default=list)  # in order: {"name": …, "words": Markdown}
     schedule = models.CharField(max_length=8, choices=Schedule.choices, default=Schedule.NEVER, blank=True)
     day = models.PositiveSmallIntegerField(default=1)  # of the week (1: Monday) or of the month
-    begins = models.DateField(null=True)  # the first day on which the schedule may come due
+    begins = models.DateField(null=True)  # the first day on which the schedule can be due
     recipients = JSONField(default=list)
     message = models.TextField(default="", blank=True)
-    link_days = models.PositiveSmallIntegerField(default=30)  # how long the page to read is; 0: the mail has no such link
+    # Days that the web version stays readable; 0: the mail has no link.
+    link_days = models.PositiveSmallIntegerField(default=30)
     version = models.PositiveIntegerField(default=1)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -571,7 +572,7 @@ class Report(models.Model):
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="reports")
     template = models.ForeignKey(ReportTemplate, null=True, on_delete=models.SET_NULL, related_name="reports")
-    due = models.DateField(null=True)  # of a schedule; null: someone asked for it
+    due = models.DateField(null=True)  # of a schedule; null: made on request
     name = models.CharField(max_length=200)
     title = models.CharField(max_length=300, default="")
     first = models.DateField(null=True)
@@ -579,7 +580,7 @@ class Report(models.Model):
     compare = models.CharField(max_length=8, default="year")
     parts = JSONField(default=list)  # names, in order
     pdf = models.BinaryField(null=True)
-    page = models.TextField(default="")  # HTML that is on its own
+    page = models.TextField(default="")  # self-contained HTML
     problem = models.TextField(default="")  # why it could not be made
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     asked_at = models.DateTimeField(auto_now_add=True)
@@ -587,7 +588,7 @@ class Report(models.Model):
 
     class Meta:
         ordering = ["-asked_at", "-id"]
-        # Of a schedule each once, however many look whether it is due.
+        # Each due day of a schedule once, however many processes check.
         constraints = [models.UniqueConstraint(fields=["template", "due"], name="one_report_a_due_day")]
 
 
@@ -595,8 +596,8 @@ class ReportLink(models.Model):
     """An unguessable address at which a report can be read without signing in, until it expires or is revoked."""
 
     report = models.ForeignKey(Report, on_delete=models.CASCADE, related_name="links")
-    digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: who has the database has no address
-    token = models.TextField()  # sealed (sealing.py), so it can be copied again
+    digest = models.CharField(max_length=64, unique=True)  # SHA-256 of the token: the database does not reveal the address
+    token = models.TextField()  # encrypted (sealing.py), so it can be copied again
     ends_on = models.DateField()  # the last day
     revoked_at = models.DateTimeField(null=True)
     opened = models.PositiveIntegerField(default=0)
@@ -620,7 +621,7 @@ class ReportSending(models.Model):
     recipient = models.CharField(max_length=254)
     message = models.TextField(default="", blank=True)
     link = models.ForeignKey(ReportLink, null=True, on_delete=models.SET_NULL, related_name="+")
-    # The same whenever it is tried, so mail programs show it once even where a server took it twice.
+    # The same for every attempt, so mail programs show it once even where a server accepted it twice.
     message_id = models.CharField(max_length=200)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     attempts = models.PositiveSmallIntegerField(default=0)

@@ -15,7 +15,7 @@ from zugzwang.data.fields import without_nul
 from zugzwang.errors import ProductError
 
 SOURCE = "sqlite"
-ROWS_AT_ONCE = 50  # some hold megabytes
+ROWS_AT_ONCE = 50  # some contain megabytes
 
 
 class NotMovedError(ProductError):
@@ -29,7 +29,7 @@ def move_rows(source: Path) -> None:
     connections.settings[SOURCE] = connections.configure_settings({"default": {**settings.SQLITE, "NAME": source}})["default"]
     tables = [model for model in apps.get_models(include_auto_created=True) if model._meta.managed and not model._meta.proxy]
     try:
-        # References are looked at when the transaction ends, so tables may come in any order.
+        # References are checked at the end of the transaction, so tables can come in any order.
         with transaction.atomic():
             names = [model._meta.db_table for model in tables]
             _run(connection.ops.sql_flush(no_style(), names, reset_sequences=True))
@@ -46,7 +46,7 @@ def _copy(model: type[models.Model]) -> None:
     names = ", ".join(connection.ops.quote_name(str(one.column)) for one in fields)
     into = f"COPY {connection.ops.quote_name(model._meta.db_table)} ({names}) FROM STDIN"
     rows = model._base_manager.using(SOURCE).order_by("pk").iterator(chunk_size=ROWS_AT_ONCE)
-    # Field by field as Django writes them, but for times that it would set again.
+    # Field by field as Django writes them, except for times that it would set again.
     with connection.cursor() as cursor, cursor.copy(into) as copy:
         for row in rows:
             copy.write_row(

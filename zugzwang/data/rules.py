@@ -13,7 +13,7 @@ from zugzwang.data.models import Site
 from zugzwang.data.patterns import patterns_for
 from zugzwang.errors import Invalid
 
-# Types that most sites have, reported by the words of their addresses (common practice, no source).
+# Types found on most sites, by words in their addresses (common practice, no source).
 USUAL_TYPES = (
     PageType("contact", (r"/(contact|contact-us|imprint|about)(/|$)",), exempt=("bounce",)),
     PageType("listing", (r"/(tag|tags|archive|author|page/\d+)(/|$)",), exempt=("queries",)),
@@ -22,7 +22,7 @@ USUAL_TYPES = (
     ),
 )
 
-EXEMPTIONS = ("bounce", "queries")  # what a page type can be exempt from
+EXEMPTIONS = ("bounce", "queries")  # judgements that a page type can be exempt from
 TYPES_MAX = 50
 PATTERNS_MAX, PATTERNS_LETTERS_MAX = 2_000, 60_000
 

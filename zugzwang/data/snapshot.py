@@ -58,7 +58,7 @@ from zugzwang.data.models import Job, Load, Page, Query, Site
 from zugzwang.data.rules import host_of, hosts_of, rules_of
 
 SPLIT_DAYS = 90
-NAMED_ONE_BY_ONE = 10_000  # so many names are asked for by id; for more, the whole dictionary is read and kept
+NAMED_ONE_BY_ONE = 10_000  # up to this number, names are looked up by id; for more, the whole dictionary is read and cached
 HAS_SNIPPET = "featured snippet of your site"
 SAMPLED_PAGES = 2_000
 TEXT_LETTERS = 4_000
@@ -98,7 +98,7 @@ class PageMap(NamedTuple):
         return counted.filter(pl.col("page") != LEFT_OUT)
 
 
-# The grain that lists each, finest first.
+# The grain for each kind of list, finest first.
 LISTED: dict[ListedBy, Grain] = {"row": PAGE_QUERY, "query": QUERY, "page": PAGE}
 
 
@@ -163,7 +163,7 @@ class Snapshot:
     def by_day(self, period: Period) -> bool:
         """Whether a period's facts are known by day; otherwise they are totals of a span, or there are none."""
         if not self.days() and self.spans():
-            return False  # totals of the site as a whole may be all that there is, and list nothing
+            return False  # totals of the whole site may be all there is, and they list nothing
         return not self.of_span(LISTED[self.finest(period)], period)
 
     def of_span(self, grain: Grain, period: Period) -> bool:
@@ -420,7 +420,7 @@ class Snapshot:
             found_ids = ids_containing(self.site, words, text)
             to = self.page_map().to if words is Page else None
             return found_ids if to is None else pl.Series("id", to[found_ids.to_numpy()])
-        # Databases differ in what they hold for the small letter of É; here it is é.
+        # Databases disagree on the lower case of É; here it is é.
         found = self.texts(words).filter(pl.col("text").str.to_lowercase().str.contains(text.lower(), literal=True))
         return found["id"]
 

@@ -4,7 +4,7 @@ import errno
 
 from django.db import DatabaseError, OperationalError
 
-# SQLite's words; SQLSTATE (PostgreSQL's documentation, appendix A, its classes by their two letters); errno.
+# SQLite's messages; SQLSTATE (PostgreSQL's documentation, appendix A, classes by two letters); errno.
 BUSY = ("locked", "40001", "40P01", "55P03")
 FULL = ("full", "53100", errno.ENOSPC, errno.EDQUOT)
 READ_ONLY = ("readonly", "25006", errno.EROFS, errno.EACCES)
@@ -36,7 +36,7 @@ def _state(error: BaseException | None) -> str | None:
     if cause is not None and hasattr(cause, "sqlstate"):
         state: str | None = cause.sqlstate
         if state is None:
-            return "no state" if isinstance(error, OperationalError) else None  # the server did not say anything
+            return "no state" if isinstance(error, OperationalError) else None  # the server did not respond
         return state[:2] if state[:2] in AWAY else state
     words = (word for word in ("locked", "full", "readonly") if word in str(error).lower())
     return next(words, None) if isinstance(error, OperationalError) else None

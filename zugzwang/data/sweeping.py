@@ -40,7 +40,7 @@ def sweep(now: datetime) -> dict[str, int]:
         "tasks": DBTaskResult.objects.filter(finished_at__lt=now - TASKS).delete()[0],
         "refused rows": ended.exclude(refused_rows=None).update(refused_rows=None),
         "parts of jobs": JobPart.objects.filter(job__in=ended).delete()[0],
-        # A load that was undone stays on record; its rows are of no more use.
+        # An undone load stays in the list; its rows are no longer needed.
         "rows of loads": LoadPart.objects.filter(load__taken_back_at__lt=now - TAKEN_BACK).delete()[0],
     }
     deleted = Site.objects.filter(deleted_at__lt=now - DELETED)

@@ -151,7 +151,7 @@ def _topics(snapshot: Snapshot, edits: tuple[Edit, ...]) -> Topics:
     graph = query_graph(snapshot).queries
     edited = apply(graph["query"].to_numpy().astype(np.int64), graph["community"].to_numpy(), edits)
     rows = graph.drop("community").with_columns(number=pl.Series(edited.topic, dtype=pl.Int64))
-    # The first of each is the most searched: its topic is called after it.
+    # The first of each is the most searched, and names its topic.
     rows = rows.with_columns(topic=pl.col("query").first().over("number"))
     rows = rows.filter(~pl.col("number").is_in(list(edited.dropped)))
     anchor = dict(rows.select("number", "topic").unique().iter_rows())

@@ -26,7 +26,7 @@ def find_work(view: View) -> Found:
         [(one.source_id, one.target_id) for one in taken], schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row"
     )
     there = view.snapshot.body_links_between(pairs)
-    # A crawl that was cut short, or a table of some pages, says nothing of the others.
+    # An incomplete crawl, or a table of some pages, says nothing about the others.
     looked_at, read = view.snapshot.links_read_at(), set(view.snapshot.inner_links()["source"].drop_nulls().unique())
     rows = []
     for one in taken:

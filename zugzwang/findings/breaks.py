@@ -115,7 +115,7 @@ def _pages_by_week(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFra
 def _by_week(facts: pl.DataFrame, by: Sequence[str] = ("page",)) -> pl.DataFrame:
     """Clicks and impressions of each week, and page: `by`, week (its Monday), clicks, impressions."""
     counts = pl.col("clicks", "impressions").cast(pl.Int64).sum()
-    # Page and week as one number: adding up by it takes a quarter less. Day 0, in 1970, was a Thursday.
+    # Page and week as one number: summing by it takes a quarter less. Day 0, in 1970, was a Thursday.
     number = (pl.col("day").cast(pl.Int64) + 3) // 7
     for name in by:
         number = pl.col(name).cast(pl.Int64) * 2**32 + number

@@ -17,7 +17,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ChangeParts
 from zugzwang.findings.view import Asked, View
 
-# The grain that tells all clicks of each, also those of anonymised queries.
+# The grain with all clicks of each, including anonymised queries.
 _TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "query": QUERY, "query-group": QUERY, "site": DAY}
 EVERY_ROW = pl.lit(True)
 COLUMN_OF: dict[By, str] = {
@@ -87,7 +87,7 @@ def totals_changed(view: View, by: By) -> pl.DataFrame | None:
         return None
     thing = [name for name in ("page", "query") if name in grain.schema.names()]
     parts = []
-    # The rows and the totals must cover the same days: their difference is the clicks of anonymised queries.
+    # Rows and totals must cover the same days: their difference is the clicks of anonymised queries.
     listed = view.grain_of(view.snapshot.finest(view.period))
     periods = view.like(listed, grain)
     if periods is None or periods != view.like(listed):

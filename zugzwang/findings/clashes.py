@@ -29,7 +29,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ClashDecision, NoLongerClashing
 from zugzwang.findings.view import Asked, View
 
-STRETCH_DAYS = 28  # after a decision a query is looked at again every so many days
+STRETCH_DAYS = 28  # days between two checks of a query after a decision
 NUMBERS = (
     "kind", "effective_contenders", "hand_offs", "overlap", "gaps", "days", "clicks", "impressions", "best_position", "spread",
     "loss", "loss_cautious", "q_value", "evidence",

@@ -11,10 +11,10 @@ from zugzwang.core.words.said import read_texts
 from zugzwang.data.cache import kept
 from zugzwang.data.snapshot import Setting, Snapshot
 
-OTHERS = 10  # results of others that are looked at
-BACKGROUND = 3_000  # pages of the site against which terms are weighed
-OF_OTHERS = 2**31  # their ids begin here, so both are in one corpus
-OWN_PAGES = 5  # of a query, the ones with most impressions ones
+OTHERS = 10  # competing results considered
+BACKGROUND = 3_000  # the site's pages in the corpus
+OF_OTHERS = 2**31  # their ids start here, so both fit in one corpus
+OWN_PAGES = 5  # queries with the most impressions
 
 
 @dataclass(frozen=True)

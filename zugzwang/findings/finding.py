@@ -18,7 +18,8 @@ from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
 
-# What a column holds. "page" and "query" are ids in frames and, once reported, a text with its id next to it (`<name>_id`).
+# The content of a column. "page" and "query" are ids in frames and, when returned, texts with their ids beside them
+# (`<name>_id`).
 Kind = Literal[
     "page", "query", "text", "word", "words", "flag", "count", "amount", "share", "rate", "position", "money", "grade", "day",
     "time", "shape",

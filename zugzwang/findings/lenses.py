@@ -59,7 +59,7 @@ from zugzwang.findings.view import Asked, View
 
 OF_BRAND = {"without": False, "only": True, "with": None}
 AMOUNTS = ("lost", "potential", "opportunity", "taken")
-AS_OPENED = Asked(compare="year")  # what a place of the screens asks as it opens
+AS_OPENED = Asked(compare="year")  # the default view of a place
 
 
 def find_lens(lens: Lens, view: View) -> Found:
@@ -88,7 +88,7 @@ def find_lens(lens: Lens, view: View) -> Found:
         "curve_sentence": sentences.curve_basis(view.curve.basis, view.curve.clicks),
         "noticed": _noticed(view, lens, by),
     }
-    # What is listed over all pages, or over all queries, is of none of them.
+    # A row over all pages, or over all queries, belongs to none of them.
     rows = rows.with_columns(pl.when(pl.col(name) > 0).then(pl.col(name)).alias(name) for name in ROW)
     return Found(rows, {"rows": number}, _lacking(view, lens, by), more)
 
@@ -104,7 +104,7 @@ def with_before(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
     then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
     rows = rows.join(then, on=ROW, how="left", maintain_order="left")
     rows = rows.join(now.select(*ROW, clicks_now="clicks"), on=ROW, how="left", maintain_order="left")
-    # A row that was not shown then had no clicks; where nothing of its kind is loaded of then, nothing is known.
+    # No impressions then means no clicks; where nothing of its kind is loaded for then, the value is unknown.
     if then.height:
         rows = rows.with_columns(pl.col("clicks_before", "impressions_before").fill_null(0))
     return rows.with_columns(change=pl.col("clicks_now").fill_null(0) - pl.col("clicks_before")).drop("clicks_now")
@@ -309,7 +309,7 @@ COLUMNS = (
 
 def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
     fit = lens == "query-page-mismatch"
-    # What the lens is about comes first in its list; the other part can be had next to it.
+    # The finding's own measure comes first in its list; the other one is optional.
     parts = [LOST_MONTH, POTENTIAL_MONTH] if OWN_PART[lens] == "lost" else [POTENTIAL_MONTH, LOST_MONTH]
     columns = (*COLUMNS[:2], parts[0].listed(), parts[1].listed(shown="extra"), *COLUMNS[2:])
     return Finding(

@@ -26,7 +26,7 @@ from zugzwang.findings.pages import page_entries
 from zugzwang.findings.titles import Chosen, proposed_main_queries
 from zugzwang.findings.view import View
 
-WORDINGS = 4  # of a main query: other queries of its page that say the same words
+WORDINGS = 4  # variants of a main query: other queries of its page with the same words
 
 
 @dataclass(frozen=True)
@@ -155,7 +155,7 @@ def _phrases(
             count[page] = count.get(page, 0) + 1
             result.append((texts[query], page, False))
     found = pl.DataFrame(result, schema={"phrase": pl.String, "target": pl.UInt32, "main": pl.Boolean}, orient="row")
-    # A wording that is another page's main query is that page's.
+    # A variant that is another page's main query belongs to that page.
     found = found.sort("main", descending=True, maintain_order=True)
     mains = found.filter(pl.col("main")).unique("phrase", keep="none", maintain_order=True)
     others = found.filter(~pl.col("main")).join(found.filter(pl.col("main")).select("phrase"), on="phrase", how="anti")

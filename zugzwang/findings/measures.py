@@ -35,7 +35,7 @@ def page_measures(view: View) -> pl.DataFrame:
             compared = _of_period(view, search, visits)
             compared = compared.rename({name: f"{name}_{side}" for name in compared.columns if name != "page"})
             result = result.join(compared, on="page", how="full", coalesce=True)
-        if view.like(_grain_of_pages(view)):  # a page that was not shown then had none; else nothing is known of it
+        if view.like(_grain_of_pages(view)):  # a page without impressions then had none; otherwise the value is unknown
             counts = [f"{name}_{side}" for name in SEARCH_COUNTS for side in ("now", "before")]
             result = result.with_columns(pl.col(counts).fill_null(0))
         result = result.with_columns(
@@ -65,7 +65,7 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
         search = add_up(facts, ["page"]).drop("ctr")
     else:
         search = _search(view.snapshot, searched, part)
-    # Visits do not tell devices or countries: next to a part of the facts they would mislead.
+    # Visits have no device or country: next to a part of the facts they would mislead.
     visits = _organic_sums(view.snapshot, of_visits or view.period)
     visits = visits if of_visits and part == WHOLE else visits.clear()
     return (search if period else search.clear()).join(visits, on="page", how="full", coalesce=True)

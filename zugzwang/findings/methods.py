@@ -16,7 +16,7 @@ def sections() -> list[dict[str, str]]:
     docs = settings.BASE_DIR / "docs"
     texts = [(docs / name).read_text(encoding="utf-8") for name in ("methods.md", "words.md")]
     pieces = [piece for text in texts for piece in _HEADING.split(text)[1:]]
-    # The module of a rule is behind its title, for those who read the code.
+    # The module of a rule follows its title, for readers of the code.
     titled = [(title.partition(" (`")[0], text) for title, text in zip(pieces[::2], pieces[1::2], strict=True)]
     pieces = _SUBHEADING.split(_COMMENT.sub("", dict(titled)["How far this can be trusted"]))[1:]
     measured = dict(zip(pieces[::2], pieces[1::2], strict=True))

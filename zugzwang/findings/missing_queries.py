@@ -76,7 +76,7 @@ def _beside_rows(
     """For each row its fit, whether its query clashes, whether another page mentions it, whether it is its page's main
     query."""
     fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
-    # Another page can say it only where this one does not.
+    # Another page can only mention it where this one does not.
     open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()
     closest = closest_pages(snapshot.query_stems(open_queries), snapshot.every_page_says())
     clashing = set(clashes_in(snapshot, period, setting, min_impressions).queries["query"])

@@ -15,7 +15,7 @@ from zugzwang.findings.shapes import Exchanged, GroupOfLinks
 from zugzwang.findings.suggested_links import with_whole_plan
 from zugzwang.findings.view import Asked, View
 
-SQUARES = 600  # pages drawn, those with most opportunity or most authority first
+SQUARES = 600  # pages in the chart, those with the most opportunity or authority first
 DIRECTORY = r"^(/[^/]*/)"
 
 

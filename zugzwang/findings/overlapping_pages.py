@@ -22,7 +22,7 @@ from zugzwang.findings.shapes import PageGroup
 from zugzwang.findings.table import find
 from zugzwang.findings.view import Asked, View
 
-WINDOW_DAYS, WINDOWS = 14, 36  # in which it is looked back since when pages are shown alike
+WINDOW_DAYS, WINDOWS = 14, 36  # the steps in which the start of an overlap is searched
 UNCRAWLED = "Crawl the site: without page text, overlapping topics and duplicates look the same."
 
 

@@ -147,7 +147,7 @@ def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
         ).filter(pl.col("stake") >= 1)
         for lever, column in GRADED_BY.items()
     )  # fmt: skip
-    # What is surest comes first: a firm shortfall before a larger headroom that is only likely.
+    # The most certain comes first: a firm shortfall before a larger headroom that is only likely.
     ordered = levers.sort("grade", "gain", "stake", "query", descending=[False, True, True, False], nulls_last=True)
     first = ordered.group_by("page", maintain_order=True).head(REASONS)
     reached = targets(view, first["position"].fill_null(1.0).to_numpy(), first["query"].to_list())
@@ -185,7 +185,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     ]
     whole = {name: float(rows[name].sum()) for name in sums}
     longest = rows["could_earn"].max() if rows.height else 0.0
-    return {"whole": {**whole, "longest": longest}}  # longest: of the ledger lines
+    return {"whole": {**whole, "longest": longest}}  # the maximum of ledger lines
 
 
 def _amount(name: str, label: str, explains: str) -> Column:

@@ -26,7 +26,7 @@ def find_sections(view: View) -> Found:
     # A position adds up weighted by impressions.
     weighted = rows.with_columns(
         ranks=pl.col("position") * pl.col("impressions"),
-        # Sums of what no page tells would be 0: they are reported as unknown below.
+        # Sums that no page reports would be 0: they become unknown below.
         visited=pl.col("sessions").is_not_null().cast(pl.Int64),
     )
     nodes = tree(rows.select("page", "path"), weighted, [*names, "ranks", "visited"])

@@ -75,7 +75,7 @@ class PageGroup(TypedDict):
 class ChangeParts(TypedDict):
     clicks_before: float
     clicks_after: float
-    demand: float  # shown, and place or demand
+    demand: float  # shown, and rank or demand
     shown: float
     rank_or_demand: float
     device_mix: float

@@ -23,7 +23,7 @@ from zugzwang.findings.mentions import main_mentions
 from zugzwang.findings.titles import Chosen
 from zugzwang.findings.view import Asked, View
 
-ALIKE_MOST = 60  # pages looked at for each page that needs links
+ALIKE_MOST = 60  # candidate sources for each page that needs links
 Phrases = tuple[tuple[str, int | None], ...]
 
 
@@ -65,7 +65,7 @@ def _plan(
         shown, on=["target", "source"], how="left", maintain_order="left"
     )
     pairs = pairs.with_columns(alike(words, pairs)).join(about, on="target", how="left", maintain_order="left")
-    # Pages that rank for the same are about one thing, whatever they say.
+    # Pages that rank for the same queries are on one subject, whatever their text.
     candidates = pairs.with_columns(
         similarity=pl.max_horizontal("similarity", "shared_queries"),
         about=pl.min_horizontal(pl.col("about").fill_null(ABOUT_LEAST), "shared_queries"),
@@ -97,7 +97,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
         orient="row",
     )
     stakes = needs_of(view).select(target="page", stake="opportunity")
-    # The pages with most opportunity come first, each with its best links.
+    # Pages with the most opportunity come first, each with its best links.
     found = (
         found.join(decided, on=["source", "target"], how="left", maintain_order="left")
         .join(stakes, on="target", how="left", maintain_order="left")

@@ -129,7 +129,7 @@ def find(view: View, finding: Finding) -> Found:
 
 def _find_again(view: View, name: str) -> Found:
     """The same in another process, which gets the finding's name."""
-    from zugzwang.findings.registry import FINDINGS  # which knows all findings, and they this module
+    from zugzwang.findings.registry import FINDINGS  # it imports all findings, which import this module
 
     return find(view, FINDINGS[name])
 

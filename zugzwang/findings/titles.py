@@ -20,7 +20,7 @@ from zugzwang.findings.lenses import all_stakes
 from zugzwang.findings.pages import decided_pages, page_entries
 from zugzwang.findings.view import Asked, View
 
-CANDIDATES = 5  # queries of a page, the largest first, among which its main one is looked for
+CANDIDATES = 5  # candidates for a page's main query, largest first
 Chosen = tuple[tuple[int, int], ...]
 
 

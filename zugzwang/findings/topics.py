@@ -155,7 +155,7 @@ def _seasons(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
     }  # fmt: skip
     if monthly is None:
         return pl.DataFrame(schema=schema)
-    # The most searched query of a topic comes first, as `season` needs it.
+    # The most searched query of a topic comes first, as `season` requires.
     rows = frame.select("query", "topic").join(monthly, on="query", maintain_order="left")
     result = []
     for (topic,), of_topic_ in rows.group_by("topic", maintain_order=True):

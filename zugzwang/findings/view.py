@@ -68,7 +68,7 @@ class Asked:
     min_impressions: Annotated[int, Ge(0), Le(10**9)] | None = _field(
         None, "how often a row must have been shown; default: as kept for the site"
     )
-    # Not annotated as a whole: of such a union the router takes one value alone. Its number is bounded by `patterns_for`.
+    # Not annotated as a whole: the router would take only one value of such a union. `patterns_for` limits their number.
     brand: tuple[Annotated[str, MaxLen(200)], ...] | None = _field(
         None, "patterns of the brand, instead of those saved for the site"
     )
@@ -104,9 +104,9 @@ class Asked:
 
 FIELDS = tuple(one.name for one in fields(Asked))
 NOTHING = Asked()
-# What every view has, whatever a finding looks at.
+# Fields of every view, whatever the finding uses.
 ALWAYS = ("first", "last", "brand")
-# What chooses among facts, pages and queries; named in files and, where it is skipped, in words.
+# Filters on facts, pages and queries; described in files and, where ignored, in sentences.
 FILTERS = (
     "min_impressions", "branded", "target", "device", "country", "section", "page_type", "query_group", "topic", "text",
     "position_from", "position_to", "evidence", "decided", "explained", "problem", "on_page",
@@ -123,7 +123,7 @@ class View:
     asked: Asked
     today: date
     period: Period
-    before: Period | None  # None, too, where no day of it can be compared
+    before: Period | None  # None, too, where no day can be compared
     min_impressions: int
     setting: Setting
     branded: Branded

@@ -66,7 +66,7 @@ def open_access_log(path: Path, name: str, rules: LogRules, scratch: Path) -> Ac
     try:
         requests = _requests(path)
     except pl.exceptions.ComputeError:
-        # Attackers send bytes that are no text; what they broke is replaced, line by line.
+        # Attackers send bytes that are not text; they are replaced, line by line.
         readable = scratch / f"{path.name}.readable"
         with path.open(encoding="utf-8", errors="replace", newline="") as old, readable.open("w", encoding="utf-8") as new:
             new.writelines(old)
@@ -145,7 +145,7 @@ def _requests(path: Path) -> pl.DataFrame:
         lines.filter(pl.col("text").str.len_bytes() > 0)
         .select("line", *(groups.field(name) for name in names))
         .with_columns(
-            # Days are those of the server's own clock, as it wrote them.
+            # Days follow the server's own clock, as written.
             at.dt.replace_time_zone(None),
             pl.col("status").cast(pl.UInt16),
             pl.when(pl.col("referrer") != "-").then("referrer").alias("referrer"),

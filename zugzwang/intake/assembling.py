@@ -32,9 +32,9 @@ from zugzwang.intake.checks import NAMES
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW
 
-NO_PAGE = ("(not set)", "not set", "(other)", "(entrance)")  # how visit data name what no page is known of
-GONE = 400  # from this status on
-CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is off by up to half of 0.1 %
+NO_PAGE = ("(not set)", "not set", "(other)", "(entrance)")  # the names that visit data use for an unknown page
+GONE = 400  # the first status that means missing
+CTR_TOLERANCE = 0.0006  # a CTR written as 3.4 % or 0.034 is rounded by up to half of 0.1 %
 
 
 @dataclass
@@ -136,7 +136,7 @@ def _of_span(rows: pl.DataFrame, span: Period | Literal["month"]) -> pl.DataFram
 
 def _search(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
     if "position_sum" in rows.columns and "position" not in rows.columns:
-        # Sums of positions count from 0 (common practice, no source).
+        # Position sums count from 0 (common practice, no source).
         rows = rows.with_columns(position=pl.col("position_sum") / pl.col("impressions") + 1)
     shown = rows.filter(pl.col("impressions") > 0)
     made.never_shown = rows.height - shown.height
@@ -227,7 +227,7 @@ def _crawl(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
         heading = pl.concat_list(pl.concat_str(pl.lit("h1 "), "heading"))
         rows = rows.with_columns(headings=pl.when(pl.col("heading").is_not_null()).then(heading))
     if "robots" in rows.columns:
-        # Some tables say in words whether a page may be found.
+        # Some tables state in words whether a page is indexable.
         said = pl.col("robots").str.to_lowercase()
         in_words = (
             pl.when(said.str.contains(r"^non-?\s?indexable")).then(pl.lit("noindex")).when(said != "indexable").then("robots")

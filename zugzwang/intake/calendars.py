@@ -13,8 +13,8 @@ from icalendar import Calendar
 
 from zugzwang.intake.tables import CellTable, refuse
 
-DAYS_BEFORE, DAYS_AHEAD = 3 * 365, 365  # the window in which events recur
-TIMES_MAX = 2_000  # that events recur in all
+DAYS_BEFORE, DAYS_AHEAD = 3 * 365, 365  # the window for recurring events
+TIMES_MAX = 2_000  # the maximum number of occurrences
 BY_DAY = ("DAILY", "WEEKLY", "MONTHLY", "YEARLY")
 HEADER = ["first day", "last day", "title", "kind", "note"]
 
@@ -68,7 +68,7 @@ def _row(event: Any) -> list[str]:
     start = _day(event.get("DTSTART"))
     end_value = event.get("DTEND")
     end = _day(end_value) or start
-    # The end of an event of whole days is the day after its last (RFC 5545, section 3.6.1).
+    # A whole-day event ends on the day after its last (RFC 5545, section 3.6.1).
     whole_days = end_value is not None and not isinstance(end_value.dt, datetime)
     if whole_days and start and end and end > start:
         end -= timedelta(days=1)

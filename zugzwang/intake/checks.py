@@ -15,8 +15,8 @@ from zugzwang.intake.tables import OVERFLOW
 
 COUNT_MAX = 2**32 - 1
 TEXT_MAX_BYTES = 4_000
-SAID = "said_"  # before a field's name: whether its cell says anything; only for fields that may be left empty
-NAMES = ("page", "query")  # fields whose texts repeat, so each text is looked at once
+SAID = "said_"  # prefix of a column that says whether a field's cell has a value; only for optional fields
+NAMES = ("page", "query")  # fields whose texts repeat, so each text is checked once
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Check:
     bad: pl.Expr
     message: str
     remedy: str
-    of_text: bool = False  # holds for a text wherever it is
+    of_text: bool = False  # applies to a text wherever it occurs
 
 
 def checks_for(source: Source, mapped: set[str]) -> list[Check]:
@@ -85,7 +85,7 @@ def _of_name(name: str) -> list[Check]:
 
 def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list[Check]:
     value, name = pl.col(field.name), field.name.replace("_", " ")
-    # Rows that were never shown have no position; they are left out later, not refused.
+    # Rows without impressions have no position; they are left out later, not refused.
     counts = pl.col("impressions") > 0 if field.name == "position" and field.required else pl.lit(True)
     checks = [Check(field.name, counts & absent, f"{name} is {message}", remedy)]
     if field.least == 0:

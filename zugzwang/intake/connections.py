@@ -38,7 +38,7 @@ def connect(
     if token is not None:
         changed["token"] = sealed(token.strip())
     elif stored is not None and stored.token and origin_of(stored.address) != origin_of(address.strip()):
-        # It was given for one service, and is reported to no other.
+        # A token belongs to one service and is sent to no other.
         raise Invalid("The address has changed, and the token belongs to the old one.", "Give its token.", "token")
     audit.note(actor.user, site, "connect", source, address=without_password(address.strip()))
     return Connection.objects.update_or_create(site=site, source=source, defaults=changed)[0]

@@ -36,10 +36,10 @@ PAGE_MAX_BYTES = 8_000_000
 PART_PAGES = 100
 PART_SECONDS = 3.0
 ATTEMPTS = 3
-VARIANTS_OF_A_PATH = 200  # addresses that differ in their parameters alone: beyond, it is a trap
+VARIANTS_OF_A_PATH = 200  # addresses that differ only in parameters: more indicate a trap
 ADDRESS_MAX = 2_000
-GET_SECONDS = 120.0  # of one reply, its headers included
-SITEMAPS_MAX = 50_000  # an index names no more (sitemaps.org, protocol 0.9)
+GET_SECONDS = 120.0  # for one response, including its headers
+SITEMAPS_MAX = 50_000  # the maximum of an index (sitemaps.org, protocol 0.9)
 SITEMAPS_SECONDS = 1_800.0
 
 
@@ -48,13 +48,13 @@ class CrawlAsked:
     """How to crawl a site."""
 
     start: tuple[str, ...]
-    hosts: tuple[str, ...]  # in small letters; pages of other sites are noted as links and not fetched
+    hosts: tuple[str, ...]  # in lower case; links to other sites are recorded and not fetched
     pages_max: int = 50_000
     connections: int = 8
     delay_seconds: float = 0.0
     private_allowed: bool = False
     with_sitemaps: bool = True
-    shown: tuple[str, ...] = ()  # pages that search data tell of: fetched at the end where nothing led to them
+    shown: tuple[str, ...] = ()  # pages with search data: fetched at the end if no link led to them
 
 
 Progress = Callable[[str, float], None]
@@ -188,7 +188,7 @@ class Crawler:
 
     def __init__(self, asked: CrawlAsked) -> None:
         self.asked = asked
-        # What it has to tell: how far it is, or a part to keep; None when it is over.
+        # Progress, or a part to store; None when it is over.
         self.news: SimpleQueue[tuple[str, float] | tuple[pl.DataFrame, pl.DataFrame] | None] = SimpleQueue()
         self.stopped = False
         self.kept_pages: list[pl.DataFrame] = []
@@ -216,7 +216,7 @@ class Crawler:
             self.http = http
             self.readers = reading_process()
             try:
-                # Those fetched by an earlier run are known, so they are not fetched again; all they lead to is offered.
+                # Pages from an earlier run are known, so they are not fetched again; all their links are queued.
                 for pages in self.kept_pages:
                     self._know(pages["address"])
                 self._offer(self.asked.start)
@@ -261,7 +261,7 @@ class Crawler:
             for task in finished:
                 task.result()
             self._tell()
-        # Who is stopped leaves nothing half fetched behind.
+        # A cancelled crawl leaves nothing half stored.
         for task in running:
             task.cancel()
         await asyncio.gather(*running, return_exceptions=True)

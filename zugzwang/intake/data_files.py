@@ -13,7 +13,7 @@ from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, co
 
 DEPTH_MAX = 60
 KEYS, KEYS_MOST = "keys", 8
-JSON_MAX_BYTES = 200_000_000  # of one JSON text, which is read whole; NDJSON has no such limit
+JSON_MAX_BYTES = 200_000_000  # for JSON, which is read whole; NDJSON has no such limit
 _NO_BRACKETS = bytes(sign for sign in range(256) if sign not in b"[]{}")
 _STEPS = np.array([(sign in b"[{") - (sign in b"]}") for sign in range(256)], dtype=np.int8)
 _KEPT_AS_THEY_ARE = (pl.Date, pl.Datetime, pl.Boolean)
@@ -40,7 +40,7 @@ class Records(Table):
                     yield numbered.select(ROW, pl.exclude(ROW))
                     begins += batch.height
         except pl.exceptions.PolarsError as error:
-            # A text is read as it is given out: a line further down may be broken.
+            # The text is read lazily: a line further down may be malformed.
             raise _where_json_breaks(self.path, self.name) from error
 
     def lines_of(self, records: Sequence[int]) -> dict[int, int]:
@@ -172,7 +172,7 @@ def _check_depth(path: Path, name: str) -> None:
     depth = 0
     with path.open("rb") as file:
         while piece := file.read(4_000_000):
-            # Brackets alone: what is added up is a fiftieth of the text. Those inside texts count too; they rarely nest.
+            # Only brackets: they are a fiftieth of the text. Those inside strings count too; they rarely nest.
             brackets = np.frombuffer(piece.translate(None, _NO_BRACKETS), dtype=np.uint8)
             if not brackets.size:
                 continue

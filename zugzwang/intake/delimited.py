@@ -38,7 +38,7 @@ ENCODINGS = (
 )
 csv.field_size_limit(LINE_MAX_BYTES)
 _DELIMITERS = ",\t;|"
-# The longer mark first: that of UTF-32 begins like that of UTF-16.
+# The longer mark first: UTF-32's begins like UTF-16's.
 _MARKS = (
     (codecs.BOM_UTF32_LE, "utf-32"),
     (codecs.BOM_UTF32_BE, "utf-32"),
@@ -67,11 +67,11 @@ class Delimited(Table):
                 yield batch
                 values = batch[ROW][-1] + 1
         except pl.exceptions.ComputeError:
-            # Batches come in order, so what was given is; the patient reader goes on behind it.
+            # Batches come in order, so earlier rows are final; the lenient reader continues after them.
             yield from self.patient(skip=values)
 
     def _fast(self) -> Iterator[pl.DataFrame]:
-        # Read without a header: names in it may repeat, and what does not fit must land in a column of its own.
+        # Read without a header: its names may repeat, and surplus fields need a column of their own.
         numbered = {f"column_{index + 1}": column(index) for index in range(len(self.header))}
         numbered[f"column_{len(numbered) + 1}"] = OVERFLOW
         scan = pl.scan_csv(
@@ -143,7 +143,7 @@ class Delimited(Table):
                 if len(found) >= rows:
                     break
         except csv.Error:
-            pass  # where the text breaks, reading it all says so with its line
+            pass  # a later full read reports the malformed line
         return found
 
     def lines_of(self, records: Sequence[int]) -> dict[int, int]:
@@ -224,7 +224,7 @@ def encoding_of(path: Path) -> str:
         if sample.startswith(mark):
             return name
     if b"\0" in sample:
-        # Western text in UTF-16 has a zero in every other byte; with zeros elsewhere it is no text.
+        # Western text in UTF-16 has a zero in every other byte; with zeros elsewhere it is not text.
         zeros = [sample[parity:400:2].count(0) for parity in (0, 1)]
         return "utf-16" if len(sample) > 8 and max(zeros) > 0.3 * len(sample[:400]) / 2 and min(zeros) == 0 else "binary"
     decoder = codecs.getincrementaldecoder("utf-8")(errors="strict")
@@ -232,11 +232,11 @@ def encoding_of(path: Path) -> str:
         decoder.decode(sample)
     except UnicodeDecodeError:
         read = sample.decode("utf-8", errors="replace")
-        # Letters beyond ASCII that are good UTF-8 mean a UTF-8 text with a few bad places; they are refused row by row.
+        # Valid UTF-8 beyond ASCII means a UTF-8 text with a few bad places; those are refused row by row.
         if any(ord(letter) > 127 and letter != NOT_UTF8 for letter in read):
             return "utf-8"
         likely = [match.encoding for match in from_bytes(sample, cp_isolation=list(ENCODINGS[4:]))]
-        # Western and eastern letters share their codes; where both make sense, the western ones are far more usual.
+        # Western and eastern encodings share byte values; where both make sense, the western one is far more common.
         return "cp1252" if "cp1252" in likely or not likely else likely[0]
     return "utf-8"
 

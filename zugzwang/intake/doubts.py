@@ -15,12 +15,12 @@ from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
 from zugzwang.intake.values import DayOrder
 
-POSITION_MAX = 1_000  # beyond which no result is: common practice, no source
-CTR_APART = 2.0  # times: rounding cannot make that
+POSITION_MAX = 1_000  # the largest possible position: common practice, no source
+CTR_APART = 2.0  # a factor too large for rounding
 FAR_DAYS, FAR_SHARE = 400, 0.05
 KEYS = ("day", "page", "query", "device", "country")
-UNUSED_SHARE, UNUSED_SAMPLE = 0.05, 2_000  # of the rows, which would be added up; how many are looked at
-LOST_SHARE = 0.1  # of the rows that are on the days of a file, which it does not hold again
+UNUSED_SHARE, UNUSED_SAMPLE = 0.05, 2_000  # share of rows that would be summed; sample size
+LOST_SHARE = 0.1  # share of existing rows on the file's days that it does not contain
 
 
 def read_possibly(reading: Reading, choices: Choices) -> Reading:
@@ -55,7 +55,7 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
             return row, f"a position of {position:,.0f} is read from “{_cell(reading, row, 'position')}”"
     if {"ctr", "clicks", "impressions"} <= set(good.columns):
         rows = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
-        # Many files write 3.4 for 3.4 %, without the sign.
+        # Many files write 3.4 for 3.4 %, without the percent sign.
         times = pl.col("ctr") / pl.col("own")
         apart = rows.filter(*(~(times / per).is_between(1 / CTR_APART, CTR_APART) for per in (1, 100)))
         if apart.height * 2 > rows.height:
@@ -119,7 +119,7 @@ def unrepeated(reading: Reading, choices: Choices) -> pl.DataFrame:
         return good
     _check_unused_columns(reading, good)
     fields = [name for name in good.columns if name != ROW]
-    # Rows whose hashes all differ all differ; comparing the rows themselves is slow, and needed only where two hashes meet.
+    # Rows with different hashes differ; comparing rows is slow, and needed only where two hashes are equal.
     if good.select(fields).hash_rows().n_unique() == good.height:
         return good
     rows = good.filter(good.select(fields).is_duplicated())[ROW]

@@ -13,7 +13,7 @@ from ftfy.badness import is_bad
 
 ENCODED_TWICE = "utf-8 twice"
 LINES_AT_ONCE = 10_000
-# What most such files are, reported at once for many lines; ftfy's own way is slow, and repairs what is mixed.
+# A quick test for most such files, over many lines at once; ftfy itself is slower, and repairs mixed text.
 _BETWEEN = re.compile(r"[\s,;|\"]+")
 _USUAL = "sloppy-windows-1252"
 

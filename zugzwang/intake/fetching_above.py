@@ -26,7 +26,7 @@ from zugzwang.intake.page_reader import reading_process
 from zugzwang.intake.robots import KEPT_OUT
 
 KEPT_DAYS = 30
-PLACES = 10  # organic results of each SERP
+PLACES = 10  # organic results for each SERP
 PAGES_MAX = 5_000
 PAGE_MAX_BYTES = 3_000_000
 PAGE_SECONDS = 30.0

@@ -16,7 +16,7 @@ from zugzwang.core.facts.grains import SOURCES, Source
 from zugzwang.errors import Invalid
 from zugzwang.intake.header_words import DIFFERENCE, EARLIER, OTHER_WORDS
 
-# How a field is written: what `values.py` reads it with.
+# How a field is written: its reader in `values.py`.
 Form = Literal[
     "day", "page", "query", "text", "whole", "real", "share", "yes", "placement", "device", "country", "channel", "volume",
     "status",
@@ -33,7 +33,7 @@ class Field:
     form: Form
     words: tuple[str, ...]
     required: bool = False
-    least: float | None = 0  # the smallest number that makes sense
+    least: float | None = 0  # the smallest possible number
     concept: str = ""
     may_be_empty: bool = False
 
@@ -221,9 +221,9 @@ FIELDS: dict[Source, tuple[Field, ...]] = {
         Field("note", "text", ("note", "notes", "description", "comment", "details")),
     ),
 }  # fmt: skip
-# Fields that can be made from others where a file tells those instead.
+# Fields that can be computed from others where a file has those instead.
 MADE_OF = {"position": "position_sum"}
-# What tells a source from the others: fields that no other source has, or words that only it uses.
+# What distinguishes a source: fields or words that no other source has.
 _TELLING: dict[Source, tuple[str, ...]] = {
     "search": ("clicks", "impressions", "position"),
     "visits": ("sessions", "bounces", "engaged", "bounce_rate", "conversions", "channel"),
@@ -280,7 +280,7 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
         free = [[name if index not in found.values() else "" for index, name in enumerate(entry)] for entry in (names, firsts)]
         named = [entry.index(word) for word in field.every_word for entry in free if word in entry]
         fitting = [one for one in named if _can_be(field, one, samples)]
-        if fitting:  # of several the one with the most values, by their names where those are as many
+        if fitting:  # of several the one with the most values, otherwise by name
             found[field.name] = max(fitting, key=lambda one: _filled(field, one, samples))
     for field in FIELDS[source]:
         if field.name not in found and (field.required or field.name == "day" or field.form in ("page", "query")):
@@ -397,7 +397,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
         if field.form not in ("whole", "real", "share"):
             continue
         for index, name in enumerate(names):
-            # "Engaged sessions" is a word of its own, not sessions of a period called "engaged".
+            # "Engaged sessions" is a measure, not sessions of a period called "engaged".
             rest = _rest(name, field.every_word) if name not in known or name in field.every_word else None
             if rest is not None and not any(word in f" {rest} " for word in (f" {word} " for word in DIFFERENCE)):
                 found.setdefault(rest, {}).setdefault(field.name, index)

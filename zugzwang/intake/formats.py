@@ -22,12 +22,12 @@ from zugzwang.intake.spreadsheets import open_sheet, sheets_with_tables
 from zugzwang.intake.tables import Choices, Table, refuse
 
 FILES_IN_ARCHIVE = 200
-RATIO_MAX = 200  # unpacked to packed; tables of text seldom pass 30
+RATIO_MAX = 200  # ratio of unpacked to packed size; text tables rarely exceed 30
 RATIO_LOOKED_AT_BYTES = 20_000_000
 PIECE_BYTES = 4_000_000
 WORKBOOK_STARTS = (b"PK\x03\x04", b"\xd0\xcf\x11\xe0")
 _WORKBOOK_MEMBERS = ("xl/workbook.xml", "content.xml", "xl/workbook.bin")
-# What the standard library raises of a broken archive: names that are no UTF-8 and sizes that make no sense are ValueErrors.
+# Errors of the standard library for damaged archives: invalid UTF-8 names and impossible sizes are ValueErrors.
 _BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, EOFError, ValueError, OverflowError, struct.error, zlib.error)
 _REFUSED = {
     b"%PDF": "a PDF",
@@ -151,7 +151,7 @@ def _unzip(path: Path, name: str, scratch: Path) -> Iterator[Member]:
         if len(inside) > FILES_IN_ARCHIVE:
             raise refuse(name, f"the archive holds more than {FILES_IN_ARCHIVE} files", "Pack only the files to load.")
         for number, info in enumerate(inside):
-            # The name inside is reported to its owner and never used as a path.
+            # Names inside are shown to the owner and never used as paths.
             copy = scratch / f"member-{number}"
             shown = PurePosixPath(info.filename.replace("\\", "/")).name or f"file {number + 1}"
             try:

@@ -6,7 +6,7 @@ no accents, single spaces.
 
 from collections.abc import Mapping
 
-# Concept → words. A field names the concepts that are its own.
+# Concept → words. Each field names its concepts.
 OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "day": ("tag", "datum", "jour", "dia", "fecha", "giorno", "data", "dag"),
     "month": ("monat", "jahr monat", "mois", "mes", "mese", "maand"),
@@ -70,7 +70,7 @@ OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
         "gem maandelijkse zoekopdrachten",
     ),
 }  # fmt: skip
-# What a table of an export's filters is headed by, and how it calls the days.
+# Headers of a table of export filters, and its names for dates.
 FILTER_HEADERS = ("filter", "filtre", "filtro", "filters", "filtres", "filtros", "filtri")
 DAYS_OF_FILTERS = (
     *OTHER_WORDS["day"],
@@ -83,12 +83,12 @@ DAYS_OF_FILTERS = (
     "periodo",
     "plage de dates",
 )
-# What marks the column of the earlier of two periods, and one that tells their difference.
+# Words that mark the earlier of two periods, and their difference.
 EARLIER = ("previous", "before", "prior", "last year", "year ago", "year earlier", "vorheriger", "vorherige", "vorjahr",
            "precedent", "precedente", "anterior", "annee precedente", "vorige", "vorig jaar", "voorgaande")  # fmt: skip
 DIFFERENCE = ("difference", "change", "delta", "diff", "differenz", "unterschied", "anderung", "variation", "diferencia",
               "variacion", "differenza", "variazione", "verschil", "wijziging")  # fmt: skip
-# Names of months, as plain letters, with the usual short forms → number.
+# Month names in plain letters, with common abbreviations → number.
 MONTHS = {
     name: number
     for number, names in enumerate(

@@ -47,15 +47,15 @@ TELL_SECONDS = 0.3
 BEAT_SECONDS = 5.0
 ATTEMPTS_MAX = 3
 IN_LINE_SECONDS = 1
-# Of work that has no file: what is known of a file's size would make no sense.
+# For work without a file, where a limit by file size makes no sense.
 TOO_MUCH = {
     "message": "This took more memory or time than allowed.",
     "remedy": "Request less at once, or ask your administrator for higher limits.",
 }
 CANCELLED = {"message": "Cancelled. Nothing was changed."}
 LOG_LINES = 300
-# What writing takes beyond reading. Measured: files of 150,000 rows (15 MB), each row with a page of its own, added one after
-# the other, take 1.8, 1.9, 2.0 and 2.2 GB, on both databases.
+# The memory of writing beyond reading. Measured: files of 150,000 rows (15 MB), each row with a different page, loaded one
+# after another, take 1.8, 1.9, 2.0 and 2.2 GB, on both databases.
 MERGE_BASE_BYTES, MERGE_ROW_BYTES = 700_000_000, 1_000
 
 
@@ -83,7 +83,7 @@ def ask_for_refresh(actor: Actor, site: Site, connections: Sequence[int] | None 
     chosen = list((stored.filter(id__in=connections) if connections is not None else stored).values_list("id", flat=True))
     if not chosen:
         raise Invalid("No service is connected.", "Connect one under Data first.")
-    # In one transaction, so of two who ask at once one is refused.
+    # In one transaction, so of two simultaneous requests one is refused.
     _refuse_second(site, Kind.REFRESH, "The site is already being refreshed.")
     note(actor.user, site, "fetch", "services")
     return _ask(site, actor, Kind.REFRESH, "Refresh", {"connections": chosen})
@@ -234,7 +234,7 @@ def nightly(now: datetime) -> int:
         try:
             ask_for_refresh(Actor(None), slug, connections)
         except Invalid:
-            continue  # one is running; it is looked at again in a minute
+            continue  # another one is running; retried in a minute
         Connection.objects.filter(id__in=connections).update(asked_at=now)
         asked += 1
     return asked
@@ -290,7 +290,7 @@ def get_ready(job_id: int) -> None:
     """Compute the default lists of a job's site. Waiting jobs come first; it then continues after them."""
     job = Job.objects.select_related("site").get(id=job_id)
     if Job.objects.filter(site=job.site, state=State.DONE, id__gt=job_id).exclude(step="").exists():
-        _is_ready(job)  # a later one sees to it
+        _is_ready(job)  # a later run handles it
         return
     kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES)
     try:
@@ -298,7 +298,7 @@ def get_ready(job_id: int) -> None:
             bounded.run(kind, make_ready, job_id, watch=_Watch(job, lambda: asked() or others_wait()))
     except bounded.Stopped:
         if Job.objects.filter(id=job_id, cancel_asked=True).exists():
-            _is_ready(job)  # by whoever pressed Cancel at the last moment: the lists are computed when they are looked at
+            _is_ready(job)  # cancelled at the last moment: lists are computed on demand
             return
         get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
         return
@@ -322,7 +322,7 @@ def _begins(job_id: int) -> bool:
     runs.
     """
     with transaction.atomic():
-        # Looking and starting are one: two workers would both find that nothing runs.
+        # Checking and starting are atomic: otherwise two workers would both find nothing running.
         if Site.objects.select_for_update().filter(jobs=job_id).first() is None:
             return False
         waiting = Job.objects.filter(id=job_id, state=State.WAITING)
@@ -504,7 +504,7 @@ class _Teller:
         try:
             Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
         except OperationalError:
-            return  # the database is busy: how far the work is can be reported later
+            return  # the database is busy: progress can be reported later
         if Job.objects.filter(id=self.job.id, cancel_asked=True).exists():
             raise Cancelled
 
@@ -527,7 +527,8 @@ class _Watch:
                 self.beaten_at = now
             return Job.objects.filter(id=self.job.id, cancel_asked=True).exists() or self.also()
         except OperationalError as error:
-            # Others' long write, or a database that is away for a moment: the work goes on, and is heard of a little later.
+            # Another long write, or a database away for a moment: the work continues, and its sign of life comes a little
+            # later.
             log.warning("The heartbeat of job %s has to wait: %s", self.job.id, error)
             close_old_connections()
             return False

@@ -67,10 +67,10 @@ SAMPLE_ROWS = 500
 COLUMNS_MAX = 500
 ATTEMPTS = 5
 MONEY = ("value", "price_per_click")
-# A file of these tells some rows of a growing table; a file of the others tells all of its days, or of the site.
+# Files of these kinds have some rows of a growing table; files of the others have all rows of their days, or of the site.
 _ADDED_TO = (VOLUMES.source, RESULTS.source, STRENGTHS.source, PAGE_QUERIES.source, "events")
 
-Progress = Callable[[str, float], None]  # step in words, share of the whole done (0…1); may raise to cancel
+Progress = Callable[[str, float], None]  # step in words, share of the total (0…1); may raise to cancel
 
 
 def no_progress(step: str, share: float) -> None:
@@ -112,19 +112,19 @@ class Seen:
     style: Style = field(default_factory=Style)
     ambiguous_days: bool = False
     remembered: bool = False
-    could_be: tuple[Source, ...] = ()  # what else it could be; the best is `source`
+    could_be: tuple[Source, ...] = ()  # other possible sources; the best is `source`
     first_rows: Sequence[Sequence[str]] = ()
-    # Of a table without days: which days it adds up, and what says so; None where nothing does.
+    # For a table without days: the days it covers, and the basis; None without one.
     needs_span: bool = False
     span: Period | None = None
     span_from: str = ""
-    # What the export was filtered by, of a small table that says so: name → value.
+    # The filters of the export, from a small table: name → value.
     filters: Mapping[str, str] = field(default_factory=dict)
-    # Of search facts: the device and country, by their codes, that such a table next to them reports all rows.
+    # For search facts: the device and country of all rows, by code, from such a table.
     part: Mapping[str, int] = field(default_factory=dict)
-    place: int = 0  # among all tables of the file
-    monthly: bool = False  # of search or visit facts: each row adds up a calendar month, which is kept as a span
-    side: Side | None = None  # of a table that tells two periods: which of them this is
+    place: int = 0  # its index among all tables of the file
+    monthly: bool = False  # for search or visit facts: each row covers a calendar month, stored as a span
+    side: Side | None = None  # for a table with two periods: which of them
 
 
 @dataclass(frozen=True)
@@ -155,7 +155,7 @@ def in_words(name: str) -> Iterator[None]:
 def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
     """The tables in a file, as they would be read; one with two periods counts twice. Raises FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
-    # Anyone who names a sheet needs that one alone.
+    # A named sheet is the only one read.
     wanted = (asked or {}).get(0, TableAsked()).choices.sheet
     members = members[:1] if wanted and len(members) > 1 else members
     seen: list[Seen] = []

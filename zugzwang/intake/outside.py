@@ -28,13 +28,14 @@ CONNECT_SECONDS = 10.0
 READ_SECONDS = 60.0
 REDIRECTS = 5
 REPLY_MAX_BYTES = 100_000_000
-REPLY_SECONDS = 300.0  # of a whole reply
+REPLY_SECONDS = 300.0  # for a whole response
 RATE_AFTER_SECONDS, LEAST_BYTES_A_SECOND = 20.0, 500.0
-# What is asked for, and all that is unpacked: a reply packed several times over grows beyond every bound.
+# The requested encodings, and the only ones unpacked: a response compressed several times could exceed every limit.
 ACCEPTED = "gzip, deflate"
 _ENCODINGS = frozenset(("gzip", "x-gzip", "deflate"))
-# Ranges that the standard library takes for global and that lead to private addresses or to many: IPv4 within IPv6 by NAT64
-# (RFC 6052, RFC 8215), 6to4 (RFC 3056), Teredo (RFC 4380) and the compatible form (RFC 4291, 2.5.5.1); site-local (RFC 3879).
+# Ranges that the standard library treats as global but that lead to private addresses or to many: IPv4 within IPv6 by NAT64
+# (RFC 6052, RFC 8215), 6to4 (RFC 3056), Teredo (RFC 4380) and the compatible form (RFC 4291, 2.5.5.1); site-local (RFC
+# 3879).
 _REFUSED = tuple(
     ipaddress.ip_network(one)
     for one in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32", "::/96", "fec0::/10", "100::/64", "240.0.0.0/4")
@@ -68,7 +69,7 @@ def _resolved(found: list[Any]) -> list[str]:
     return [str(one[4][0]) for one in found]
 
 
-# When the request that this thread or task is at must be over.
+# The deadline of this thread's or task's current request.
 _until: ContextVar[float | None] = ContextVar("until", default=None)
 
 
@@ -141,7 +142,7 @@ class _GuardedAsyncBackend(httpcore.AnyIOBackend):
 
 def _transport(private_allowed: bool) -> httpx.HTTPTransport:
     transport = httpx.HTTPTransport()
-    # httpx has no other door for a network backend.
+    # httpx has no public way to set a network backend.
     backend = _Backend(private_allowed)
     transport._pool = httpcore.ConnectionPool(ssl_context=ssl.create_default_context(), network_backend=backend)
     return transport
@@ -252,7 +253,7 @@ class Body:
         encodings = [one.strip().lower() for one in result if one.strip().lower() not in ("", "identity")]
         if len(encodings) > 1 or not _ENCODINGS.issuperset(encodings):
             raise OutsideRefused(f"{address} packs its reply as “{', '.join(encodings)[:100]}”.", f"Requested: {ACCEPTED}.")
-        self._unpacking = zlib.decompressobj(wbits=47) if encodings else None  # gzip or zlib, as its first bytes say
+        self._unpacking = zlib.decompressobj(wbits=47) if encodings else None  # gzip or zlib, by its first bytes
 
     def add(self, piece: bytes) -> None:
         self._came += len(piece)
@@ -280,7 +281,7 @@ def get(http: httpx.Client, address: str, headers: dict[str, str]) -> httpx.Resp
             return reply
         address = str(httpx.URL(address).join(reply.headers["location"]))
         if origin_of(address) != origin:
-            # The token was given for one origin: it is sent to no other, and not in clear where it was given for https.
+            # The token belongs to one origin: it is sent to no other, and not unencrypted where it was given for https.
             scheme, host, port = origin_of(address)
             there = f"{scheme}://{host}:{port}"
             raise OutsideRefused(f"The service redirects to {there}.", "Connect to that address if it is right.")

@@ -21,7 +21,7 @@ from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.sites import site_days
 from zugzwang.subjects.warming import AS_OPENED
 
-ASKED_SECONDS = 0.25  # that someone who looks is kept waiting for sites that are not calculated; the next look goes on
+ASKED_SECONDS = 0.25  # time that a visitor waits for figures still to compute; the next visit continues
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,8 @@ class Figures:
     unsound: list[str] = field(default_factory=list)
     period: str = ""  # in words; empty without search facts
     clicks: int | None = None
-    change: float | None = None  # of clicks against the year before, 0.1 for a tenth more; None where that is not known
-    lost: float | None = None  # clicks a month, of the sure findings of low click-through
+    change: float | None = None  # of clicks compared with a year earlier, 0.1 for a tenth more; None where unknown
+    lost: float | None = None  # clicks a month, from firm and likely findings of low-ctr
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ def make(site: Site, today: date) -> Figures:
     site.overview = {
         "of_facts": _of_facts(site), "of_day": _of_day(site, today), "figures": {**asdict(current), **days, "spans": spans}
     }  # fmt: skip
-    # Not where the facts are others by now: whoever changed them works it out.
+    # Not where the facts have changed: whoever changed them computes it.
     Site.objects.filter(id=site.id, data_version=site.data_version).update(overview=site.overview)
     return current
 

@@ -8,7 +8,7 @@ from typing import Any
 from zugzwang.core.pages.html import LinkRow, read_reply
 from zugzwang.processes import end_with_parent, limit_memory
 
-READ_SECONDS = 20  # of one page
+READ_SECONDS = 20  # for one page
 READ_BYTES = 1_500_000_000
 
 

@@ -15,7 +15,7 @@ from zugzwang.intake.tables import OVERFLOW, ROW, Choices, Table, column
 from zugzwang.intake.values import Style
 
 SAMPLE_ROWS = 2_000
-# What the row of sums or means under a table calls itself, in the languages that headers are read in.
+# Names of a table's row of sums or means, in the languages of header words.
 TOTAL = (
     r"^(?:all|overall|gesamt|total general|averages?|mean|durchschnitt|mittelwert|moyenne|media|promedio|gemiddelde|"
     r"(?:sub-?|grand )?total(?:s|e|en)?|sum|(?:gesamt|zwischen)?summe|somme|suma|somma|totaal)"
@@ -59,7 +59,7 @@ class Reading:
 
     def _take(self, batch: pl.DataFrame) -> None:
         cells = [column(index) for index in range(len(self.table.header))]
-        # With a share of files from spreadsheets, blank lines are below or between the rows.
+        # Files from spreadsheets often have blank lines below or between rows.
         rows = batch.filter(~pl.all_horizontal(pl.col(cells).is_null()))
         typed = rows.select(ROW, OVERFLOW, *(piece for entry in self.fields for piece in self._typed(entry, rows)))
         if not self._look_at_new_texts(typed):
@@ -129,7 +129,7 @@ class Reading:
             for index in range(len(self.table.header))
         ]
         is_sum = pl.any_horizontal(*(word.str.contains(TOTAL) for word in words))
-        # A row of numbers alone, which nothing names, is of no day and no page: a sum without its word.
+        # A row with only numbers has no day and no page: a sum without a label.
         of_names = [self.mapping[name] for name in number_of_first if name in self.mapping]
         named = [pl.col(column(index)).cast(pl.String).fill_null("") for index in of_names]
         is_bare = pl.all_horizontal(

@@ -29,7 +29,7 @@ STRETCH_DAYS = 31
 Progress = Callable[[str, float], None]
 Log = Callable[[str], None]
 
-# How a service names the grains of search facts.
+# Services' names for the grains of search facts.
 GRAIN_NAMES: dict[str, Grain] = {"page,query": PAGE_QUERY, "page": PAGE, "query": QUERY, "day": DAY}
 
 
@@ -162,7 +162,7 @@ def _load(
         if not path.stat().st_size:
             return None
         name = f"{connection.address} ({GRAINS[GRAIN_NAMES[grain].name].name})" if grain else connection.address
-        # Who connected the service to the site said that its pages are the site's, whatever their hosts.
+        # Whoever connected the service declared its pages to be the site's, whatever their hosts.
         table = TableAsked(source=source, choices=Choices(any_host=True, repeats="once"))
         asked = Asked({0: table}, usual_mode([source]), user=job.user, job=job)
         report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), asked).report

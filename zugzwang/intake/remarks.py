@@ -14,7 +14,7 @@ from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import Table
 from zugzwang.intake.values import COUNTED_DAY, Style, day, is_range, month_of
 
-CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # at which sources cut their exports off: common practice, no source
+CUT_OFF_ROWS = (1_000, 5_000, 25_000, 50_000)  # row limits at which sources cut off exports: common practice, no source
 FIRST_OF_MONTH = re.compile(r"^(?:\d{4}[-/.]?\d\d[-/.]?01|0?1[./-]\d{1,2}[./-]\d{4})(?:\D|$)")
 
 

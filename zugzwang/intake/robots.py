@@ -32,7 +32,7 @@ class Robots:
     rules: Protego | None  # None: nothing may be fetched
     agent: str
     sitemaps: tuple[str, ...] = field(default=())
-    keeps_out: str = KEPT_OUT  # what is said of an address that may not be fetched
+    keeps_out: str = KEPT_OUT  # the reason given for a forbidden address
 
     def allows(self, address: str) -> bool:
         return self.rules is not None and bool(self.rules.can_fetch(address, self.agent))
@@ -64,7 +64,7 @@ def read_sitemap(body: bytes) -> tuple[list[str], list[str]]:
     locations = list(islice(_locations(body[:SITEMAP_MAX_BYTES]), SITEMAP_MAX_ADDRESSES))
     is_index = re.search(rb"<(?:\w+:)?sitemapindex[\s>]", body[:10_000]) is not None
     if not locations and not body.lstrip().startswith(b"<"):
-        # A site map may be plain text, one address a line.
+        # A sitemap can be plain text, one address a line.
         lines = body[:SITEMAP_MAX_BYTES].decode("utf-8-sig", errors="replace").split()
         locations = [line for line in lines if line.startswith(("http://", "https://"))][:SITEMAP_MAX_ADDRESSES]
     return ([], locations) if is_index else (locations, [])

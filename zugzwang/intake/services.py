@@ -29,7 +29,7 @@ ATTEMPTS = 8
 WAIT_SECONDS = (0.5, 1, 2, 4, 8, 16, 32)
 WAIT_MAX_SECONDS = 120.0
 PAGES_MAX = 100_000
-# RFC 8288, section 3: a target, and parameters whose quoted texts may hold any sign.
+# RFC 8288, section 3: a target, and parameters whose quoted values may contain any character.
 _PARAMETER = r""";\s*([\w!#$%&'*+.^`|~-]+)(?:\s*=\s*("(?:[^"\\]|\\.)*"|[^",;\s]*))?\s*"""
 _LINK = re.compile(rf"<([^>]*)>\s*((?:{_PARAMETER})*)")
 
@@ -64,7 +64,7 @@ class RowPage:
 
 
 Answer = TypeVar("Answer")
-Wait = Callable[[str, float], None]  # why, seconds; returns when the time is over; may raise to cancel
+Wait = Callable[[str, float], None]  # reason, seconds; returns when the time is over; may raise to cancel
 
 
 def sleep(why: str, seconds: float) -> None:
@@ -107,7 +107,7 @@ class Service:
 
     def _patiently(self, address: str, read: Callable[[httpx.Response], Answer]) -> Answer:
         if origin_of(address) != origin_of(self.connection.address):
-            # The token was given for one service, and is reported to no other.
+            # A token belongs to one service and is sent to no other.
             there = httpx.URL(address).host
             raise ServiceFailed(f"The service names {there} for its next page.", "Connect to that address if intended.")
         headers = {"accept": "application/x-ndjson, application/json"}

@@ -76,7 +76,7 @@ class GrainLoaded:
     days: list[DayLoaded]
     missing: list[date]
     clicks: int | None = None
-    withheld_clicks: int | None = None  # less than the totals tell: queries that are not named
+    withheld_clicks: int | None = None  # totals minus named queries: the anonymised ones
 
 
 @dataclass(frozen=True)
@@ -97,7 +97,7 @@ class SourceLoaded:
     loaded_at: datetime | None
     loaded_by: str
     loaded_from: str
-    says: str  # what a table without days holds, in a sentence
+    says: str  # the contents of a table without days, in a sentence
     unsound: list[Unsound]
 
 

@@ -75,7 +75,7 @@ def _in_numbers(text: str) -> list[tuple[int, date | None]]:
         known = [day for day in days if day is not None]
         if len(known) == len(matches) and all(earlier < later for earlier, later in pairwise(known)):
             orders.append([(one.start(), day) for one, day in zip(matches, known, strict=True)])
-    points = all(one[2] == "." for one in matches)  # with points, the day comes first
+    points = all(one[2] == "." for one in matches)  # in dates with dots, the day comes first
     if len(orders) == 2 and not points and orders[0] != orders[1]:
         return []
     return list(orders[0]) if orders else []
@@ -138,7 +138,7 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
         ]
         earlier = one.side is not None and bool(result) and result[-1].table is one.table
         if earlier:
-            # One span that is given for a whole file is that of the later side: both sides on it would double the clicks.
+            # A span given for a whole file is the later period's: applied to both, it would double the clicks.
             own = [] if inputs.get(number) == result[-1].span else ways[:1]
             ways = [*own, ways[1], _before(result[-1], one)]
         span, said = next(((span, said) for span, said in ways if span is not None), (None, ""))

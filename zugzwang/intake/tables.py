@@ -45,10 +45,10 @@ class Choices:
     header_line: int | None = None
     decimal: str | None = None
     day_order: str | None = None
-    channel: str | None = None  # of all visits in a file that tells none
-    span: Period | None = None  # the days that a table without days adds up
+    channel: str | None = None  # for all visits in a file without channels
+    span: Period | None = None  # the days that a table without days covers
     any_host: bool = False  # all hosts belong to this site
-    repeats: Repeats | None = None  # what rows that are the same to the letter count for
+    repeats: Repeats | None = None  # how exact duplicates of a row count
 
 
 @dataclass
@@ -61,10 +61,10 @@ class Table(ABC):
     header_line: int
     rows_about: int
     notices: list[str]
-    sheets: list[str]  # of a workbook, to choose from
+    sheets: list[str]  # of a workbook, for choosing
     sheet: str | None
     encoding: str | None  # of text
-    # A row as a person finds it: a line of text, a row of a sheet, a record of a data file.
+    # A row's name for people: a line of text, a row of a sheet, a record of a data file.
     unit = "line"
 
     @property

@@ -16,7 +16,7 @@ from zugzwang.intake.services import ServiceFailed
 
 ANSWER_SECONDS = 30.0
 REPLY_MAX_BYTES = 1_000_000
-AT_ONCE = 2  # requests of one process that wait for a text service; more would hold up everyone else
+AT_ONCE = 2  # waiting requests for one process; more would delay everyone else
 BY_MAX = 200
 _turns = threading.BoundedSemaphore(AT_ONCE)
 

@@ -22,7 +22,7 @@ from zugzwang.intake.header_words import MONTHS
 Decimal = Literal[".", ","]
 DayOrder = Literal["day first", "month first"]
 
-# A cell that says that there is nothing to say.
+# Cells that mean "no value".
 MISSING = ("", "-", "–", "—", "n/a", "na", "null", "none", "(not set)", "not set")
 _DAY_FORMATS = (
     "%Y-%m-%d",
@@ -41,8 +41,8 @@ _MONTH_IN_NUMBERS = re.compile(
 _MONTH_IN_WORDS = re.compile(
     r"(?P<word>[a-z]{3,10})\.?[ -](?P<year>(?:19|20)\d\d)|(?P<year_before>(?:19|20)\d\d)[ -](?P<word_behind>[a-z]{3,10})\.?"
 )
-# Days as numbers. Spreadsheets count days from 1899-12-30 (ECMA-376 part 1, 18.17.4.1, from memory; exact from March 1900 on).
-# Programs count seconds or milliseconds from 1970.
+# Days as numbers. Spreadsheets count days from 1899-12-30 (ECMA-376 part 1, 18.17.4.1, from memory; exact from March 1900
+# on). Programs count seconds or milliseconds from 1970.
 _COUNTED_FROM = date(1899, 12, 30)
 _SERIAL = r"^[2-7]\d{4}(?:\.\d+)?$"  # 1954 to 2119
 _EPOCH = {r"^[01]?\d{9}$": 1, r"^[01]?\d{12}$": 1_000}
@@ -53,7 +53,7 @@ _SLASHED: dict[DayOrder, tuple[str, ...]] = {
 }
 _SLASHED_DAY = re.compile(r"^(\d{1,2})[/-](\d{1,2})[/-](?:\d{4}|\d\d$)")
 _BLANKS = r"[\s\x{00A0}\x{2009}\x{202F}']"
-# Signs and codes of currencies next to an amount (ISO 4217 codes have three capital letters).
+# Currency signs and codes next to an amount (ISO 4217 codes have three capital letters).
 _CURRENCY = r"^(?:[A-Z]{3}\b|[A-Z]{0,3}\p{Sc})|(?:\b[A-Z]{3}|\p{Sc})$"
 _MONEY = re.compile(r"[$€£¥₹₽₩₺₴₦]|\b[A-Z]{3}\b")
 _RANGE = r"(?i)^([\d.,]+) ?([km]?) ?(?:[-–—]|to|bis) ?([\d.,]+) ?([km]?)$"
@@ -70,8 +70,8 @@ class Style:
     """How a file writes ambiguous numbers and days."""
 
     decimal: Decimal = "."
-    day_order: DayOrder | None = None  # None: no value tells
-    of_fields: tuple[tuple[str, Decimal], ...] = ()  # fields whose own values tell it, whatever the others have
+    day_order: DayOrder | None = None  # None: no value is decisive
+    of_fields: tuple[tuple[str, Decimal], ...] = ()  # fields with their own style, whatever the others have
 
     def of(self, field: str) -> "Style":
         """The style of one field."""
@@ -110,7 +110,7 @@ def decimal_of(numbers: Iterable[str]) -> Decimal | None:
 
 
 def text(raw: pl.Expr) -> pl.Expr:
-    raw = raw.str.replace_all("\0", "\ufffd", literal=True)  # which no text of a database may hold
+    raw = raw.str.replace_all("\0", "\ufffd", literal=True)  # no database stores it in a text
     return pl.when(raw.str.strip_chars() != "").then(raw.str.strip_chars())
 
 
@@ -146,7 +146,7 @@ def day(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     bare = raw.str.strip_chars().str.replace(r"[T ]\d{1,2}:\d{2}.*$", "")
     forms = (*_DAY_FORMATS, *(_SLASHED[style.day_order] if style.day_order else ()))
     written = (bare.str.to_date(form, strict=False) for form in forms)
-    # A month represents its first day.
+    # A month is stored as its first day.
     return pl.coalesce(*written, *_counted_days(bare), bare.map_batches(_months, return_dtype=pl.Date))
 
 
@@ -199,7 +199,7 @@ def whole(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     usual = _where_all_are(rows, raw.cast(pl.Int64, strict=False))
     if usual is not None:
         return usual
-    # A whole number has no decimals, so a sign before each three digits parts thousands, whichever sign it is.
+    # A whole number has no decimals, so separators before groups of three digits are thousands separators.
     bare = raw.str.replace_all(_BLANKS, "")
     thousands = bare.str.contains(r"^[+-]?\d{1,3}(?:\.\d{3})+$|^[+-]?\d{1,3}(?:,\d{3})+$")
     as_whole = pl.when(thousands).then(bare.str.replace_all(r"[.,]", "")).otherwise(bare).cast(pl.Int64, strict=False)
@@ -211,7 +211,7 @@ def real(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
     raw = pl.col(name)
     if rows.schema[name].is_numeric():
         return raw.cast(pl.Float64)
-    # With a decimal comma, a point parts thousands: such numbers are left to the slower way below.
+    # With a decimal comma, points separate thousands: the slower way below handles such numbers.
     pointed = raw if style.decimal == "." else raw.str.replace(",", ".", literal=True)
     bare = pl.when(~raw.str.contains(".", literal=True)).then(pointed) if style.decimal == "," else pointed
     usual = _where_all_are(rows, bare.cast(pl.Float64, strict=False))
@@ -242,7 +242,7 @@ def volume(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 
 def _end(digits: pl.Expr, unit: pl.Expr) -> pl.Expr:
-    # With K or M a sign parts decimals ("1.5K"), without one thousands ("1,000").
+    # With K or M the separator is decimal ("1.5K"), otherwise it separates thousands ("1,000").
     bare = pl.when(unit == "").then(digits.str.replace_all(r"[.,]", "")).otherwise(digits.str.replace(",", ".", literal=True))
     return bare.cast(pl.Float64, strict=False) * unit.str.to_lowercase().replace_strict(_TIMES, default=None)
 

@@ -28,9 +28,9 @@ from zugzwang.data.secrets import digest_of
 
 DAY_SECONDS = 86_400
 log = logging.getLogger(__name__)
-FAILURE_SECONDS = 14 * DAY_SECONDS  # as long as an invitation holds
-WAIT_MINUTES = (1, 5, 30, 120, 720)  # before each further attempt
-TO_ONE_A_DAY = 10  # mails to one address, of all kinds together
+FAILURE_SECONDS = 14 * DAY_SECONDS  # as long as an invitation is valid
+WAIT_MINUTES = (1, 5, 30, 120, 720)  # waits before further attempts
+TO_ONE_A_DAY = 10  # mails to one address, all kinds together
 PROOF = "mail address"
 ADDRESS_PROOF, RESET, INVITATION = "proof", "reset", "invitation"
 

@@ -14,9 +14,9 @@ from zugzwang.data.secrets import digest_of, new_secret
 from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.names import checked_name
 
-MARK = "zz_"  # so a token is known for one wherever it turns up
+MARK = "zz_"  # makes a token recognisable wherever it turns up
 TOKENS_MAX, DAYS_MAX = 50, 366
-USED_MINUTES = 5  # so often it is noted that it was used
+USED_MINUTES = 5  # how often its use is recorded
 
 
 def add_token(actor: Actor, name: str, slugs: Sequence[str], role: str, ends_on: date) -> tuple[PersonalToken, str]:

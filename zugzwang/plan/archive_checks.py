@@ -37,7 +37,7 @@ from zugzwang.plan.trials import UNITS_MAX, WEEKS, Verdict
 from zugzwang.plan.views import ADDRESS
 
 FieldOf = tuple[type[models.Model], str]
-# Of which others are reckoned, and those that no hand sets.
+# Computed fields, and those that people cannot set.
 DAYS_RECKONED_FROM = ((store.Move, "made_on"), (store.Trial, "first_day"))
 LAST_DAY_POSSIBLE = date(2199, 12, 31)
 NUMBER_MAX = 2**31 - 1
@@ -70,7 +70,7 @@ class _Part(TypedDict):
     words: str
 
 
-# Words of which a field holds one, where its model does not say so itself.
+# The possible values of a field, where its model does not define them.
 ONE_OF: dict[FieldOf, Collection[str]] = {
     (store.Load, "source"): SOURCES,
     (store.ColumnMemory, "source"): SOURCES,
@@ -106,7 +106,7 @@ def _outcome(result: Any) -> Any:
     return _COUNTED({"low": None, "high": None, **result}) | _TOLD(result)
 
 
-# Letters that a text has at most, where it is not the usual number.
+# Maximum characters of a text, where it differs from the default.
 TEXT_LETTERS_MAX = 10_000
 LETTERS_MAX: dict[FieldOf, int] = {
     (store.Draft, "text"): TEXT_MAX, (store.DraftVersion, "text"): TEXT_MAX, (store.PlannedLink, "anchor"): ANCHOR_MAX,
@@ -129,7 +129,7 @@ def checked_instructions(result: Any) -> dict[str, str]:
 
 
 _UNITS = _shape(list[tuple[int, int | None]])
-# What JSON holds, by field; what it holds beyond that is let go.
+# The structure of JSON fields; anything beyond it is dropped.
 SHAPES: dict[FieldOf, Callable[[Any], Any]] = {
     (store.Load, "report"): _shape(dict[str, JsonValue]),
     (store.ColumnMemory, "mapping"): _shape(dict[str, int]),

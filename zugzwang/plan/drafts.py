@@ -34,9 +34,9 @@ from zugzwang.plan.decisions import NOTE_MAX
 from zugzwang.plan.proposals import plan_moves
 
 Format = Literal["md", "html", "docx"]
-HEARD_SECONDS = 45  # a writer not heard of for so long writes no more
+HEARD_SECONDS = 45  # a writer without a sign of life for so long is no longer the writer
 VERSION_MINUTES = 5
-ATTEMPTS = 5  # to save on top of what others save in the meantime
+ATTEMPTS = 5  # attempts to save on top of concurrent saves
 DRAFTS_MAX, NAME_MAX, SNIPPET_MAX = 2_000, 200, 2_000
 _SNIPPET = ("title", "description")
 
@@ -442,7 +442,7 @@ def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: dat
         unknown = {"kind": None, "effort": None}
         (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "content-gaps", {**unknown, **fields}, today)
     except NotFound:
-        # No page to write is reported for it; whoever writes one has reasons of their own.
+        # It is no longer suggested; the writer has other reasons.
         kind = {"kind": "write", "effort": "week"}
         reason = "A page for a query chosen by hand."
         planned = moves.Planned(None, query, "drafts", reason, None, None, "too little data", {**kind, **fields})

@@ -91,7 +91,7 @@ def _keep_move(actor: Actor, site: Site, page: int) -> None:
         site=site, page=page, query=None, finding="suggested-links", state__in=OPEN, dropped_at=None
     ).first()
     if not links:
-        if move is not None and move.version == 1:  # no one has touched it
+        if move is not None and move.version == 1:  # unchanged since
             move.dropped_at = timezone.now()
             move.save(update_fields=["dropped_at"])
         return

@@ -53,7 +53,7 @@ def _refused(message: str, remedy: str) -> Invalid:
 def _drawn_anew(data: bytes) -> bytes:
     try:
         with Image.open(BytesIO(data), formats=["PNG"]) as picture:
-            # As the reader of the picture found it, whatever is before: nothing is decoded yet.
+            # The format found by the picture library, whatever the name says: nothing is decoded yet.
             if math.prod(picture.size) > PIXELS_MAX:
                 raise _refused("The logo has too many pixels.", f"Make it {SIDE_MAX} pixels wide or less.")
             drawn = picture.convert("RGBA")
@@ -94,7 +94,7 @@ def _refuse_nested_clips(root: ElementTree.Element) -> None:
 
 def _kept(element: ElementTree.Element, depth: int) -> ElementTree.Element:
     result = {name: value for name, value in element.attrib.items() if _harmless(name, value)}
-    # What editors write as styles is meant as attributes.
+    # Styles written by editors become attributes.
     for piece in element.attrib.get("style", "").split(";"):
         name, _, value = (part.strip() for part in piece.partition(":"))
         if _harmless(name, value):

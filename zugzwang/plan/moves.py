@@ -36,7 +36,7 @@ class Planned:
     gain_cautious: float | None
     evidence: str
     fields: Mapping[str, Any]  # kind, effort, note, who, due
-    decision: Decision | None = None  # that it carries out
+    decision: Decision | None = None  # the decision that it carries out
 
 
 @changes_site(plan=True)
@@ -85,7 +85,7 @@ def change(actor: Actor, site: Site, move_id: int, seen: int, fields: Mapping[st
     """Change fields of a move, based on version `seen`. Others' changes to other fields stay. Raises Conflict where they
     changed the same field differently: nothing changes then.
     """
-    # Two changes of one move come one after the other, each looking at what the other left.
+    # Two changes of one move run one after the other, so each sees the other's result.
     Move.objects.select_for_update().filter(site=site, id=move_id).first()
     move = find(site, move_id)
     values = _checked(site, move, fields)

@@ -51,7 +51,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
     """
     if any(one.page is None and one.query is None for one in subjects):
         raise Invalid("A move needs a page, a query or both.", "Say which.", "page")
-    # What chooses rows and pages is put aside: the subjects are chosen.
+    # Filters on rows and pages do not apply: the subjects are given.
     asked = replace(
         asked, section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
         position_from=None, position_to=None,

@@ -26,7 +26,7 @@ from zugzwang.plan.reports import check_mail, link_to, made_report, path_to, pla
 
 State = ReportSending.State
 AGAIN_AFTER = tuple(timedelta(minutes=one) for one in (5, 30, 120, 480))
-LEASE = timedelta(minutes=2)  # who took a mail and is not heard of for so long has died
+LEASE = timedelta(minutes=2)  # a mail whose worker has been silent for so long is retried
 NO_MAIL = "No mail server is configured."
 NO_MAIL_REMEDY = "Ask your administrator to set ZUGZWANG_MAIL (docs/settings.md)."
 
@@ -160,7 +160,7 @@ def send_waiting(report: Report) -> tuple[int, int]:
     for sending in report.sendings.filter(state=State.WAITING, next_at__lte=now).select_related("link").order_by("id"):
         mine = ReportSending.objects.filter(id=sending.id, state=State.WAITING, next_at=sending.next_at)
         if not mine.update(next_at=timezone.now() + LEASE, attempts=F("attempts") + 1):
-            continue  # someone else took it
+            continue  # another process took it
         problem, final = _handed_over(report, sending, connection)
         if not problem:
             ReportSending.objects.filter(id=sending.id).update(state=State.SENT, sent_at=timezone.now(), problem="")

@@ -31,7 +31,7 @@ from zugzwang.subjects.report import PARTS, PERIODS, PartName, Planned, check_wo
 TEMPLATES_MAX, REPORTS_MAX, LINKS_MAX, RECIPIENTS_MAX, MESSAGE_MAX = 100, 1_000, 50, 50, 5_000
 LINK_DAYS_MAX = 366
 Made = TypeVar("Made")
-DAYS_OF = {"weekly": 7, "monthly": 28}  # a month's later days are not in all of them
+DAYS_OF = {"weekly": 7, "monthly": 28}  # not all months have later days
 
 
 @dataclass(frozen=True)

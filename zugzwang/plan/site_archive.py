@@ -60,7 +60,7 @@ from zugzwang.subjects.sites import add_site, checked_curve
 
 FORMAT = 1
 ABOUT_MAX_BYTES, LINE_MAX_BYTES = 2_000_000, 4_000_000
-# How many rows of a table a hand could make, or a site gathers in years.
+# Maximum rows of a table: what people could enter, or a site collects in years.
 ROWS_OF_A_TABLE_MAX = 500_000
 ROWS_MAX: dict[type[models.Model], int] = {
     store.Connection: 50, store.ReportTemplate: 1_000, store.SavedView: VIEWS_MAX, store.TopicEdit: EDITS_MAX,
@@ -70,7 +70,7 @@ ROWS_MAX: dict[type[models.Model], int] = {
 BRAND_PATTERNS_MAX, TEXT_MAX_BYTES = 100, 4_000
 ENTRY_MAX_BYTES, ENTRIES_MAX = 2_000_000_000, 200_000
 TEXTS: dict[str, tuple[str, type[Page] | type[Query]]] = {"page": ("pages.parquet", Page), "query": ("queries.parquet", Query)}
-# What is carried of the site's own row, each checked on its way in as if set by hand.
+# Fields of the site's own row, each validated as if set by hand.
 SETTINGS: dict[str, Callable[[Any], Any]] = {
     "brand_patterns": lambda told: list(patterns_for(told, most=BRAND_PATTERNS_MAX)),
     "rules": checked_rules,
@@ -79,7 +79,7 @@ SETTINGS: dict[str, Callable[[Any], Any]] = {
     "own_curve": lambda told: checked_curve([(float(at), float(rate)) for at, rate in told]) if told else None,
     "instructions": checked_instructions,
 }
-# In an order in which what is referred to comes first.
+# Ordered so that referenced rows come first.
 CARRIED: tuple[type[models.Model], ...] = (
     store.Load, store.Event, store.ColumnMemory, store.Connection, store.RuleChange, store.Decision, store.Move,
     store.MoveChange, store.MainQuery, store.PlannedLink, store.TopicEdit, store.Draft, store.DraftVersion, store.Trial,
@@ -99,13 +99,13 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
     store.ReportLink: "an address works in one place",
     store.ReportSending: "mails are sent from one place",
 }
-# What is not as it was: tokens are sealed with another key, mails and nightly refreshes would be sent and asked for twice.
+# Not copied: tokens are encrypted with another key, and mails and nightly refreshes would run twice.
 AT_REST: dict[type[models.Model], dict[str, Any]] = {
     store.Connection: {"token": "", "nightly": False, "asked_at": None, "private_allowed": False},
     store.Draft: {"writer": None, "writer_window": "", "writer_heard_at": None},
     store.ReportTemplate: {"schedule": "", "begins": None},
 }
-# What reading an archive that is damaged or forged ends in, at the latest where its rows are stored.
+# Errors that a damaged or forged archive can cause, at the latest when rows are stored.
 DAMAGED = (
     zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, OverflowError, RecursionError, ValidationError,
     IntegrityError, DataError, pl.exceptions.PolarsError, Damaged, UnicodeError,
@@ -128,7 +128,7 @@ class _Ids:
         return [self.of(Page, page), self.of(Query, query)]
 
 
-# Fields whose JSON holds ids.
+# JSON fields that contain ids.
 WITH_IDS: dict[tuple[type[models.Model], str], Callable[[Any, _Ids], Any]] = {
     (store.TopicEdit, "queries"): lambda told, ids: [new for one in told if (new := ids.of(Query, one)) is not None],
     (store.Trial, "changed"): lambda told, ids: [ids.unit(one) for one in told],
@@ -148,7 +148,7 @@ def write_archive(actor: Actor, slug: str, out: Path) -> None:
     site = actor.site_to_own(slug)
     making = out.with_name(f".{out.name}.making")
     try:
-        for block in _blocks(site):  # which mends what is damaged: later nothing may be written
+        for block in _blocks(site):  # it repairs damaged blocks, and later nothing may be written
             sound(block, GRAINS[block.grain])
         with one_moment(), zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
             _write(site, archive)
@@ -182,7 +182,7 @@ def _blocks(site: Site) -> Iterator[Block]:
 
 
 def _parquet(archive: zipfile.ZipFile, name: str, payload: bytes) -> None:
-    archive.writestr(f"{name}.parquet", payload, zipfile.ZIP_STORED)  # packed already
+    archive.writestr(f"{name}.parquet", payload, zipfile.ZIP_STORED)  # already compressed
 
 
 def _write_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile) -> None:
@@ -298,9 +298,9 @@ def filled(site: Site, path: Path, name: str, tell: Callable[[str, float], None]
         ids = _Ids()
         for column, (file, words) in TEXTS.items():
             tell("Reading texts", 0.1)
-            _read_texts(site, archive, column, file, words, ids)  # which say nothing by themselves
+            _read_texts(site, archive, column, file, words, ids)  # they are meaningless alone
         blocks = list(_blocks_in(site, archive, ids, tell))
-        # Read and checked before anything is locked.
+        # Read and validated before anything is locked.
         tables = {model: _read_table(site, model, archive) for model in CARRIED}
         tell("Storing", 0.9)
         with transaction.atomic():
@@ -398,13 +398,13 @@ def _read_table(site: Site, model: type[models.Model], archive: zipfile.ZipFile)
 def _store_table(model: type[models.Model], read: list[_Read], ids: _Ids) -> None:
     for one in read:
         _refer(model, one, ids)
-    # A row about a text or a thing that is not there is about nothing.
+    # A row whose text or object is missing is dropped.
     kept = [one for one in read if not _lacks(one.row)]
     rows = [one.row for one in kept]
     times = {one.attname: [getattr(row, one.attname) for row in rows] for one in _by_itself(model)}
     new = model._default_manager.bulk_create(rows, batch_size=100)
     ids.rows[model] = {one.old: cast(int, row.pk) for one, row in zip(kept, new, strict=True)}
-    for name, values in times.items():  # which making a row sets to now
+    for name, values in times.items():  # creating a row would set it to now
         for row, value in zip(new, values, strict=True):
             setattr(row, name, value)
         model._default_manager.bulk_update(new, [name], batch_size=100)

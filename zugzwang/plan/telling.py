@@ -76,7 +76,7 @@ def _crawled(snapshot: Snapshot, move: Move) -> str | None:
     if fetched.is_empty():
         return None
     days = fetched.filter(pl.col("page") == move.page_id)["day"]
-    # Whether it came before or after the change on the day itself is not known.
+    # On the day itself, before or after the change is unknown.
     after = days.filter(days > move.made_on)
     first = after.min() if after.len() else None
     return sentences.crawled(move.made_on, first if isinstance(first, date) else None, last)

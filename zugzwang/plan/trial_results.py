@@ -94,7 +94,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     extras = pl.col("unit").is_in(unchanged) if unchanged else ~pl.col("unit").is_in([*changed, *out])
     name = "impressions" if trial.measure == "impressions" else "clicks"
     day = pl.col("day")
-    # The day of the change is in no week, and a week that is not over is not drawn.
+    # The day of the change belongs to no week, and an unfinished week is not drawn.
     first = pl.when(day < trial.first_day).then(pl.lit(before.first)).otherwise(pl.lit(after.first))
     weeks = facts.filter(day != trial.first_day).with_columns(first=first).with_columns(
         first=pl.col("first") + pl.duration(days=7 * ((day - pl.col("first")).dt.total_days() // 7))

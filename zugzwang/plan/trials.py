@@ -29,7 +29,7 @@ from zugzwang.plan.units import unit_of, windows
 
 WEEKS = (3, 26)
 UNITS_MAX, TRIALS_MAX, TEXT_MAX, OUT_MAX = 500, 500, 2_000, 500
-LOTS_LISTED = 400  # ticks of the picture
+LOTS_LISTED = 400  # ticks of the chart
 
 
 @dataclass(frozen=True)
@@ -130,7 +130,7 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     days = snapshot.days()
     if not days:
         return {"visible": {}, "problems": ["Trials need daily data."], "sentence": ""}, [], [], 0
-    # What could be seen is known by the last weeks before it, in which nothing of it was done.
+    # The smallest detectable effect comes from the last weeks before it, without changes.
     until = min(days[-1], planned.first_day - timedelta(days=1))
     begun = until - timedelta(days=7 * planned.weeks)
     units = units_of(snapshot, begun, planned.weeks, by_row, planned.measure, planned.design == "randomised")
@@ -247,7 +247,7 @@ def _verdict(snapshot: Snapshot, trial: Trial) -> Verdict:
 
 
 def measure_of(trial: Trial) -> Measure:
-    return trial.measure  # type: ignore[return-value]  # written by us alone
+    return trial.measure  # type: ignore[return-value]  # always written by us
 
 
 @changes_site(plan=True)

@@ -12,7 +12,7 @@ from zugzwang.data.cache import kept
 from zugzwang.data.snapshot import Setting, Snapshot
 
 Level = Literal["row", "page", "query"]
-USUAL_DAYS = 84  # twelve weeks before those compared, which tell what is usual
+USUAL_DAYS = 84  # twelve weeks before the comparison, which define what is usual
 _OWN_GRAIN: dict[Level, Grain] = {"row": PAGE_QUERY, "page": PAGE, "query": QUERY}
 
 

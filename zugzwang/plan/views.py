@@ -10,7 +10,7 @@ from zugzwang.errors import Invalid, NotFound
 from zugzwang.names import checked_name
 
 VIEWS_MAX = 200
-# A place of the application and its parameters; nothing that leads elsewhere.
+# A place of the application with its parameters; never an outside address.
 _PLACES = "data|changes|pages|queries|query|clashes|on-page|links|topics|drafts|moves|reports"
 ADDRESS = re.compile(rf"({_PLACES})(/[a-z0-9]+)?(\?[^#\s]*)?")
 

@@ -21,7 +21,7 @@ import polars as pl
 from zugzwang.standins import mail, text
 
 PAGE_ROWS = 25_000
-TOKEN = "marrowbank-token"  # noqa: S105 – public on purpose, like everything of the demo
+TOKEN = "marrowbank-token"  # noqa: S105 – public on purpose, like everything in the demo
 DATED = {"search": ("page,query", "page", "query", "day"), "visits": ("",)}
 SOURCES = ("search", "visits", "links", "volumes", "results", "strengths", "page-queries", "events")
 
@@ -38,11 +38,11 @@ class Behaviour:
     refuse: int = 0  # 429 with Retry-After
     retry_after_seconds: int = 1
     fail: int = 0  # 503
-    stall: int = 0  # answers only after `stall_seconds`
+    stall: int = 0  # responds only after `stall_seconds`
     stall_seconds: float = 5.0
     cut: int = 0  # the body ends in the middle
-    nonsense: int = 0  # no JSON at all
-    mail_refuse: int = 0  # mails that are put off
+    nonsense: int = 0  # not JSON
+    mail_refuse: int = 0  # mails to defer
 
 
 class StandIns:

@@ -82,7 +82,7 @@ def _weeks(view: View) -> list[dict[str, Any]]:
     ).with_columns(pl.when(pl.col("days") > 0).then(pl.col("clicks", "impressions").fill_null(0)))
     before = rows.select(pl.col("week") + timedelta(days=YEAR_SHIFT_DAYS), pl.col(*WEEKLY, "days").name.suffix("_before"))
     extras = rows.join(before, on="week", how="left").sort("week").tail(WEEKS_SHOWN)
-    alike = pl.when(pl.col("days") == pl.col("days_before"))  # a week that lacks days would look like a fall
+    alike = pl.when(pl.col("days") == pl.col("days_before"))  # an incomplete week would look like a fall
     changes = [alike.then(pl.col(name) - pl.col(f"{name}_before")).alias(f"{name}_change") for name in WEEKLY]
     return extras.with_columns(changes).drop("days_before").to_dicts()
 

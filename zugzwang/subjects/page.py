@@ -85,7 +85,7 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     of_page = pl.col("page") == page
     frame = entries_of(view).filter(of_page)
     amounts = [name for name in frame.columns if name not in (*ROW, "clicks", "impressions", "position")]
-    # A page whose queries are not reported has one row of none: it is the account itself.
+    # A page without reported queries has one row without a query: the account itself.
     shown = view.appraisal.rows.filter(of_page, pl.col("query") > 0)
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
         frame.select(*ROW, *amounts), on=ROW, how="left"

@@ -34,7 +34,7 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))
-    frame = rows.filter(pl.col("page") > 0)  # facts by query alone name no page
+    frame = rows.filter(pl.col("page") > 0)  # facts by query have no page
     pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(frame).iter_rows(named=True)]
     clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
     searches = snapshot.searches(view.period, view.setting.part)

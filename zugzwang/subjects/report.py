@@ -259,7 +259,7 @@ def _subject(one: Mapping[str, Any]) -> str:
     return " on ".join(part for part in (words, path_of(one["page"]) if one["page"] else "") if part)
 
 
-# Title, place where its figures are row by row, how it is made.
+# Title, place with its figures row by row, function.
 PARTS: Mapping[PartName, tuple[str, str, Callable[[_Making], Sequence[Block]]]] = {
     "changes": ("How the site performs", "changes", _changes),
     "why": ("Why clicks changed", "changes", _why),

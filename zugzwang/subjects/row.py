@@ -59,13 +59,13 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         raise NotFound("This row had no impressions in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
     current = view.snapshot.appraisal(view.period, view.setting, by)
-    listed = current.rows.filter(of_row).to_dicts()[0]  # as the list has it: of a page, without its branded queries
+    listed = current.rows.filter(of_row).to_dicts()[0]  # as in the list: for a page, without its branded queries
     clicks, shown, position = int(listed["clicks"]), int(listed["impressions"]), float(listed["position"])
     expected = current.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
     if by == "page":
-        # A page's own position mixes those of its queries: what is expected of it was added up from them.
+        # A page's own position mixes those of its queries: its expectation is their sum.
         expected = expected * (listed["expected_clicks"] / expected.sum() if expected.sum() else 0.0)
-    # Addresses that fold into one page may be shown for the query on the same day.
+    # Several addresses of one merged page may be shown for the query on the same day.
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
     names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))

@@ -57,7 +57,7 @@ def add_site(actor: Actor, name: str, address: str, slug: str) -> Site:
     if actor.sites().filter(slug=slug).exists():
         raise Invalid(f"There is a site “{slug}” already.", "Choose another slug.", "slug")
     with transaction.atomic():
-        # Whether someone else has a site of that name is no one's business: the next free one is taken.
+        # Names of others' sites stay private: the next free one is taken.
         site = Site.objects.create(name=checked_name(name), address=address, slug=free_slug(slug))
         if actor.user is not None:
             Membership.objects.create(site=site, user=actor.user, role=Membership.Role.OWNER)
@@ -70,7 +70,7 @@ def check_may_add(actor: Actor) -> None:
     if actor.token is not None or (actor.user is not None and not actor.user.is_active):
         raise NotAllowed("Sign in to add sites.", "Sign in first.")
     if actor.user is None or actor.user.is_superuser:
-        return  # who sees every site does not own them
+        return  # seeing every site is not owning them
     owned = Membership.objects.filter(user=actor.user, role=Membership.Role.OWNER, site__deleted_at=None).count()
     if owned >= SITES_MAX:
         raise NotAllowed(f"You own {SITES_MAX} sites, the most that one person can own.", "Ask your administrator.")

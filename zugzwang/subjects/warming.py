@@ -27,7 +27,7 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
         try:
             ask(snapshot, finding, asked, today).shown(limit=1)
         except ProductError:
-            continue  # nothing to compare with, say: whoever asks is reported so
+            continue  # nothing to compare with, for example: the visitor gets the message
     tell(GETTING_READY, 1.0)
     describe_changes(snapshot, AS_OPENED, today)
     first = ask(snapshot, FINDINGS["pages"], AS_OPENED, today).rows["page"].head(1)

@@ -1,4 +1,4 @@
-// What the places ask of the API, typed by its schema and cached by what was asked.
+// Questions to the API, typed by its schema and cached by their parameters.
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import createQueries from "openapi-react-query";
 import type { Subject } from "../listing/marked";
@@ -8,7 +8,7 @@ import type { paths } from "./schema.generated";
 
 export const ask = createQueries(api);
 const FIVE_MINUTES = 5 * 60_000;
-/** The last answer is while the next one comes. */
+/** The last answer stays while the next one loads. */
 export const STEADY = { staleTime: FIVE_MINUTES, placeholderData: keepPreviousData } as const;
 
 type FindingPath<Name extends FindingName> = `/api/sites/{slug}/findings/${Name}`;
@@ -17,9 +17,9 @@ type Ok<Path extends keyof paths> = paths[Path] extends {
 }
   ? Details
   : never;
-/** What a finding answers. */
+/** A finding's answer. */
 export type Answer<Name extends FindingName> = Ok<FindingPath<Name>>;
-/** A row of a finding, also where it is reported outside its list and has no key. */
+/** A row of a finding, also outside its list, where it has no key. */
 export type Row<Name extends FindingName> = Answer<Name> extends { rows: (infer One)[] } ? Omit<One, "key"> : never;
 
 export const sessionQuery = ask.queryOptions("get", "/api/session", {}, { staleTime: 60_000 });
@@ -41,7 +41,7 @@ function windowOf<Name extends FindingName>(
     queryKey: ["finding", finding, slug, asked, sorted, index, limit],
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
       const query = { ...asked, ...sorted, offset: index * WINDOW, limit };
-      // All findings are asked alike; which one it is says the path, and the schema its rows.
+      // All findings have the same question; the path names the finding, and the schema its rows.
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
       const answer = await api.GET(path, { params: { path: { slug }, query }, signal });
       return answer.data as unknown as Answer<Name>;
@@ -62,14 +62,14 @@ export function useFinding<Name extends FindingName>(
   return useQuery({
     ...windowOf(slug, finding, asked, sorted, 0, limit),
     enabled,
-    // The last answer is while the next one comes, of the same finding alone: another's rows have other columns.
+    // The last answer stays while the next one loads, but only for the same finding: another's rows have other columns.
     placeholderData: (last, query) => (query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined),
   });
 }
 
 type Picked<Name extends FindingName> = { place: number; row: Row<Name>; example: string };
 
-/** A row of a finding by its key, with its place in the order; null where it is not among the rows. */
+/** A row of a finding by its key, with its index in the order; null where it is not among the rows. */
 export function usePicked<Name extends FindingName>(
   slug: string,
   finding: Name,
@@ -90,7 +90,7 @@ export function usePicked<Name extends FindingName>(
   });
 }
 
-/** The rows of a list that is as long as it is, fetched in windows: any row by its place, undefined while it comes. */
+/** The rows of a list of any length, fetched in windows: any row by index, undefined while it loads. */
 export function useRowsAt<Name extends FindingName>(
   slug: string,
   finding: Name,
@@ -109,9 +109,9 @@ export function useRowsAt<Name extends FindingName>(
   };
 }
 
-// --- one thing whole -------------------------------------------------------------------------------------------------
+// --- single subjects --------------------------------------------------------------------------------------------------
 
-/** What one thing is known by: days, part, target; not what chooses among rows. */
+/** The parameters of a single subject: days, part, target; no filters on rows. */
 function whole(asked: Asked): Asked {
   const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
   const { on_page: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
@@ -182,22 +182,22 @@ export const moveQuery = (slug: string, row: string) =>
     "get",
     "/api/sites/{slug}/moves/{move_id}",
     { params: { path: { slug, move_id: Number(row) } } },
-    // Others may change it meanwhile: it is asked for anew whenever it is looked at, and while it is.
+    // Others may change it meanwhile: it is fetched again on every visit, and at intervals.
     { placeholderData: keepPreviousData, staleTime: 0, refetchInterval: 10_000 },
   );
 
-/** Fetch what is likely looked at next. */
+/** Prefetch the likely next subject. */
 export function usePrefetch() {
   const queryClient = useQueryClient();
   return (options: { queryKey: unknown }) => queryClient.prefetchQuery({ staleTime: 30_000, ...options } as never);
 }
 
-// --- what is decided -------------------------------------------------------------------------------------------------
+// --- decisions --------------------------------------------------------------------------------------------------------
 
 export type Mark = Schemas["Mark"];
 const markKey = ({ page, query }: Subject) => `${page ?? ""}-${query ?? ""}`;
 
-/** What is decided about a row, page or query; and about the rows of a page. */
+/** Decisions about a row, page or query; and about the rows of a page. */
 export function useMarks(slug: string) {
   const marks = ask.useQuery("get", "/api/sites/{slug}/marks", ofSite(slug), {
     select: (stored) => {
@@ -207,7 +207,7 @@ export function useMarks(slug: string) {
       return { byKey: new Map(stored.map((mark) => [markKey(mark), mark])), ofRows };
     },
     staleTime: 30_000,
-    refetchInterval: 30_000, // what others decide meanwhile
+    refetchInterval: 30_000, // to see others' decisions
   });
   return {
     of: (subject: Subject): Mark | undefined => marks.data?.byKey.get(markKey(subject)),
@@ -215,6 +215,6 @@ export function useMarks(slug: string) {
   };
 }
 
-/** Those to whom a move can be given. */
+/** People who can be assigned a move. */
 export const usePeople = (slug: string): string[] =>
   ask.useQuery("get", "/api/sites/{slug}/people", ofSite(slug), { staleTime: 60_000 }).data ?? [];

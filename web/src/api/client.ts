@@ -1,4 +1,4 @@
-// The API, typed from its schema; every refusal becomes a ProblemError.
+// The API, typed from its schema; every error becomes a ProblemError.
 import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./schema.generated";
 
@@ -55,7 +55,7 @@ const guard: Middleware = {
 export const api = createClient<paths>({ baseUrl: "/" });
 api.use(guard);
 
-/** The data of an answer that the guard let through. */
+/** The data of a successful response. */
 export function values<T>(answer: { data?: T }): T {
   return answer.data as T;
 }

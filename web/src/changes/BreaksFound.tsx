@@ -1,4 +1,4 @@
-// Breaks and cliffs of pages, with the events near them.
+// Breaks and cliffs of pages, with nearby events.
 
 import { type Row, useFinding } from "../api/ask";
 import { FigureTable } from "../shared/FigureTable";

@@ -1,5 +1,4 @@
-// Changes: how the site performs against the same weeks last year, why, which sections and pages made the change, and what
-// happened when.
+// Changes: clicks compared with the same weeks last year, why they changed, which sections and pages caused it, and when.
 import { getRouteApi } from "@tanstack/react-router";
 import { type ComponentProps, useCallback, useMemo, useState } from "react";
 import { ask, STEADY } from "../api/ask";

@@ -1,4 +1,4 @@
-// The events of the flags in words; add one in place, take one away and put it back.
+// The events behind the flags, in words; add, remove and restore them in place.
 import { type FormEvent, useEffect, useRef } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
@@ -11,7 +11,7 @@ type Props = {
   slug: string;
   events: Schemas["EventFlag"][];
   mayChange: boolean;
-  week: string | null; // the week that was picked in the picture: its form is open
+  week: string | null; // the week picked in the chart, which opens the form
   setWeek: (week: string | null) => void;
 };
 const TODAY = "";

@@ -1,4 +1,4 @@
-// A part of Changes: its title on a rule, what belongs to it on the right.
+// A part of Changes: its title on a rule, with its controls on the right.
 import type { ReactNode } from "react";
 
 export function Part({ title, children, aside }: { title: ReactNode; children: ReactNode; aside?: ReactNode }) {

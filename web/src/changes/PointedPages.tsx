@@ -1,4 +1,4 @@
-// Pages that are named on Changes: whichever is pointed at, by the mouse or by focus, is what m, x and s decide on.
+// Pages named on Changes: m, x and s decide on the one under the mouse or focus.
 import { Link } from "@tanstack/react-router";
 import { createContext, type ReactNode, useContext, useState } from "react";
 import { useMarks } from "../api/ask";
@@ -33,7 +33,7 @@ export function PointedPages({ site, asked, children }: Props) {
 
 type NameProps = { slug: string; page: number; address: string; search: View; aside?: ReactNode };
 
-/** A page by its path, leading to its file, with what is decided about it. */
+/** A page by its path, linked to its file, with its decision. */
 export function PointedPage({ slug, page, address, search, aside }: NameProps) {
   const point = useContext(Pointing);
   const mark = useMarks(slug).of({ page });

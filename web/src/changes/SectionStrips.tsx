@@ -1,4 +1,4 @@
-// The sections as nested strips: width by impressions, tone by the share that is lost; a click goes in.
+// The sections as nested strips: width by impressions, tone by the share of clicks lost; click to open one.
 import { type Row, useFinding } from "../api/ask";
 import { FigureTable } from "../shared/FigureTable";
 import { count, share, change as signed } from "../shared/format";
@@ -9,7 +9,7 @@ import type { Asked } from "../state/view";
 
 type Section = Row<"sections">;
 const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 in both themes
-// A strip of a smaller share of the whole has no room for its name, nor to be hit: the table below leads into it.
+// A narrower strip has no room for its name or a click: the table below links to it.
 const NAMED = 0.07;
 const LISTED = 8;
 

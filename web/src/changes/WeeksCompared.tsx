@@ -1,5 +1,5 @@
-// The weeks as small multiples, one measure each on its own scale, the same weeks last year behind them, dated events as
-// flags on a common line underneath. The reading above it tells the week that is pointed at; the table below tells them all.
+// The weeks as small multiples, one measure each on its own scale, with the same weeks last year behind them and dated events
+// as flags on a common line. The text above describes the week under the pointer; the table below lists all.
 import { type KeyboardEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { count, day, change as signed } from "../shared/format";
@@ -157,7 +157,7 @@ function Panel({ words, weeks, name, x, top, right }: PanelProps) {
   );
 }
 
-/** A line that breaks off where nothing is known. */
+/** A line with gaps where values are unknown. */
 function pieces(values: (number | null)[], x: (number: number) => number, y: (value: number) => number): string {
   return values
     .map((value, number) => {
@@ -197,7 +197,7 @@ function Flags({ flags, top, left, right }: { flags: Flag[]; top: number; left: 
 }
 
 function Months({ weeks, x, y }: { weeks: Week[]; x: (number: number) => number; y: number }) {
-  // The first week of every third month is named.
+  // Every third month is labelled at its first week.
   const named = weeks
     .map((week, number) => ({ week: week.week, number }))
     .filter(({ week }) => Number(week.slice(8)) <= 7 && [0, 3, 6, 9].includes(Number(week.slice(5, 7)) - 1));

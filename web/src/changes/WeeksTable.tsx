@@ -1,4 +1,4 @@
-// The weeks in numbers: what the picture above says.
+// The weeks as numbers: the content of the chart above.
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day } from "../shared/format";

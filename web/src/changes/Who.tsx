@@ -1,4 +1,4 @@
-// Who made the change: pages down, pages up, those that earn against those that inform.
+// Which pages caused the change: falling, rising, and earning compared with informing pages.
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { count, change as signed } from "../shared/format";

@@ -1,4 +1,4 @@
-// The row's days as small multiples, one measure each on its own scale, on one line of time.
+// The row's days as small multiples, one measure each on its own scale, on one time axis.
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { count, day, place } from "../shared/format";

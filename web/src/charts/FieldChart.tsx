@@ -1,4 +1,5 @@
-// The field: position across (logarithmic), CTR up, a dot a query, the site's curve with its band of usual scatter.
+// The chart of all rows: position across (logarithmic), CTR up, one dot a query, the site's curve with its band of usual
+// scatter.
 import { type PointerEvent, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { count, place, share } from "../shared/format";
@@ -9,16 +10,16 @@ type Props = {
   proof: Schemas["RowProof"];
   loss: boolean;
   pick: (row: string) => void;
-  brush: (above: number, below: number) => void; // positions that were drawn across
+  brush: (above: number, below: number) => void; // positions selected by dragging
 };
 type Dot = Schemas["Dot"];
 
 const radius = (impressions: number) => Math.min(1.4 + 1.3 * Math.log10(Math.max(impressions, 10) / 10), 8);
-// CTR upon a root scale: half of all rows lie below 2 %, and a plain scale would press them into the floor.
+// CTR on a square-root scale: half of all rows are below 2 %, and a linear scale would squeeze them together.
 const up = (ctr: number) => Math.sqrt(ctr);
 const GRID = { left: 40, right: 14, top: 10, bottom: 34 };
 const LAST_POSITION = 100;
-const DRAWN = 8; // pixels: what is shorter was a click
+const DRAWN = 8; // pixels: a shorter drag is a click
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
 export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
@@ -150,7 +151,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   );
 }
 
-/** Drawing across the field picks its positions; the filters say the same, and the word in the top line takes it off. */
+/** Dragging across the chart selects positions; the filters show the same, and its word in the top line removes it. */
 function Brush({ brush, children }: { brush: Props["brush"]; children: React.ReactNode }) {
   const [drawn, setDrawn] = useState<[number, number] | null>(null);
   const x = (event: PointerEvent<HTMLElement>) => event.clientX - event.currentTarget.getBoundingClientRect().left;
@@ -188,7 +189,7 @@ function Brush({ brush, children }: { brush: Props["brush"]; children: React.Rea
 
 type Point = number[];
 
-/** The band of usual scatter as one shape between its two edges. */
+/** The band of usual scatter as one shape between its edges. */
 function bandSeries(low: Point[], high: Point[], colour: string) {
   return {
     type: "custom",
@@ -203,7 +204,7 @@ function bandSeries(low: Point[], high: Point[], colour: string) {
   };
 }
 
-/** Ticks where the trade looks: places 1, 3, 5, 10, 20, 50; CTR on the root scale. */
+/** Ticks at common positions: 1, 3, 5, 10, 20, 50; CTR on the square-root scale. */
 function gridSeries(colours: { rule: string; faint: string }, ceiling: number) {
   const text = (x: number, y: number, label: string, align: string) => ({
     type: "text",

@@ -1,4 +1,4 @@
-// A chart as SVG, drawn anew without a screen from the options that it shows.
+// A chart as SVG, drawn off screen from its options.
 import { init, use } from "echarts/core";
 import { SVGRenderer } from "echarts/renderers";
 import { optionsShown } from "./echarts";

@@ -1,4 +1,4 @@
-// The parts of the chart library that are used, loaded when a chart is first shown.
+// The used parts of the chart library, loaded with the first chart.
 import { CustomChart, LineChart, ScatterChart } from "echarts/charts";
 import { AriaComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
 import { type EChartsType, init, use } from "echarts/core";
@@ -33,7 +33,7 @@ function palette(): Palette {
   };
 }
 
-/** The sheet's colours, anew when the theme changes. */
+/** The theme's colours, read again when it changes. */
 export function usePalette(): Palette {
   const [colours, setColours] = useState(palette);
   useEffect(() => {
@@ -46,11 +46,11 @@ export function usePalette(): Palette {
 
 type Option = Record<string, unknown>;
 
-/** What each chart shows, by its box: option and overlay. */
+/** The option and overlay of each chart, by its element. */
 export const optionsShown = new WeakMap<HTMLElement, Option[]>();
 
-/** A chart that fills its box and follows its size. `overlay` is laid over `option` by the ids of its series, so that a
- *  change of the selected row does not draw thousands of dots anew. */
+/** A chart that fills its box. `overlay` is merged into `option` by series ids, so selecting a row does not redraw
+ * thousands of dots. */
 export function useChart(option: Option | null, overlay: Option | null = null, onPick?: (data: unknown) => void) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
@@ -74,7 +74,7 @@ export function useChart(option: Option | null, overlay: Option | null = null, o
     if (option) chart.current?.setOption(option, { notMerge: true });
   }, [option]);
   useEffect(() => {
-    // Without its option a chart has no axes to lay anything on; an option set anew has lost its overlay.
+    // Without its option a chart has no axes for an overlay; a new option removes the overlay.
     if (option && overlay) chart.current?.setOption(overlay);
     if (box.current && option) optionsShown.set(box.current, overlay ? [option, overlay] : [option]);
   }, [overlay, option]);

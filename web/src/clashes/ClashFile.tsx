@@ -77,7 +77,7 @@ export function ClashFile({ site, asked, row, period }: Props) {
   );
 }
 
-/** A clash becomes a move by being settled. */
+/** Settling a clash creates its move. */
 function toSettle() {
   const part = document.getElementById("settle");
   part?.scrollIntoView({ block: "nearest" });

@@ -1,4 +1,4 @@
-// Clashes: which queries the site's pages compete for, which page leads, what should be done.
+// Clashes: queries that the site's pages compete for, the suggested lead, and what to do.
 import { useNavigate } from "@tanstack/react-router";
 import { clashQuery, useMarks, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";

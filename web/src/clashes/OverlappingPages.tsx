@@ -1,5 +1,5 @@
-// Pages that are shown for the same queries, next to how alike they speak: high and high is one subject twice, high and low two topics
-// folded into one. Each dot is a pair; the list below says the same, group by group.
+// Pages that rank for the same queries, by similarity of text: similar text is one subject twice, different text two subjects
+// treated as one. Each dot is a pair; the list below has the same, group by group.
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Row, useFinding } from "../api/ask";
@@ -23,7 +23,7 @@ type Group = Schemas["PageGroup"];
 const HEIGHT = 260;
 const LEFT = 42;
 const BOTTOM = 34;
-const LEAST = 0.25; // pairs that are shown less alike are not reported
+const LEAST = 0.25; // the minimum overlap that is reported
 
 export function OverlappingPages(props: PlaceProps) {
   const asked = askedOf(props.search);
@@ -110,7 +110,7 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
   );
 }
 
-/** The pair that is pointed at, in figures. */
+/** The pair under the pointer, in figures. */
 function Pair({ row }: { row: Fold | undefined }) {
   if (!row) return null;
   return (

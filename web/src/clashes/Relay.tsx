@@ -1,5 +1,5 @@
-// The relay: a lane a page, a square a day, darker the higher it was, the day's leader framed; hand-offs are steps from lane
-// to lane, gaps are holes. The sentence above it and the table below say the same.
+// The relay: one lane a page, one square a day, darker at better positions, the day's best framed; hand-offs are steps between
+// lanes, gaps are holes. The sentence above and the table below have the same content.
 import type { Schemas } from "../api/client";
 import { apart, day, path, place } from "../shared/format";
 import { useWidth } from "../shared/useWidth";

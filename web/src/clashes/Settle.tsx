@@ -1,5 +1,5 @@
-// Choose the lead, choose what to do, write why, say who does it; or undoes what was decided. What is to be done is kept as a
-// move, and later periods tell whether the clash is settled.
+// Choose the lead and what to do, give a reason, assign someone; or undo a decision. It is saved as a move, and later periods
+// show whether the clash is settled.
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";

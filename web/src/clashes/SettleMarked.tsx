@@ -1,4 +1,4 @@
-// The marked clashes: settled each as is proposed for it, accepted, or snoozed.
+// The marked clashes: settle each as proposed, accept, or snooze them.
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";

@@ -12,7 +12,7 @@ const SLASHES: [RulePart["rules"]["slash"], string][] = [
 ];
 const SHOWN = 8;
 
-/** Which addresses are one page. */
+/** Rules that merge addresses of one page. */
 export function AddressRules({ rules, effect, change }: RulePart) {
   return (
     <RuleRow
@@ -113,7 +113,7 @@ export function AddressRules({ rules, effect, change }: RulePart) {
   );
 }
 
-/** Which pages count nowhere. */
+/** Pages to exclude. */
 export function LeftOutRules({ rules, effect, change }: RulePart) {
   const left = effect?.left_out ?? 0;
   const hosts = effect?.hosts.filter((one) => one.host) ?? [];
@@ -164,7 +164,7 @@ export function LeftOutRules({ rules, effect, change }: RulePart) {
   );
 }
 
-/** Visits of one's own people, and the hosts from which visits are organic. */
+/** Visits by the site's own people, and hosts whose visits are organic. */
 export function OwnVisitRules({ rules, change }: RulePart) {
   return (
     <RuleRow

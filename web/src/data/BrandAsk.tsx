@@ -1,4 +1,4 @@
-// After the first load of search data: is this your brand? Asked once a site, for the click curve rests on it.
+// After the first load of search data: is this your brand? Asked once for each site, because the click curve depends on it.
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeep } from "../listing/useKeep";

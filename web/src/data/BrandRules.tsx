@@ -7,7 +7,7 @@ import { Button } from "../shared/parts";
 import { useBrandSuggestions } from "./hooks";
 import { Lines, RuleRow } from "./RuleParts";
 
-/** Which queries are branded, with what the site's name and its clicks suggest. */
+/** Brand patterns, with suggestions from the site's name and its clicks. */
 export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
   const [patterns, setPatterns] = useState(site.brand_patterns);
   const effect = useBrandEffect(site.slug, useDeferredValue(patterns), true);

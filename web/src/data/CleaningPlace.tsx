@@ -1,4 +1,4 @@
-// The rules of cleaning, each next to what it would do now; nothing counts before it is kept, and all can be restored.
+// Cleaning rules, each with its current effect; nothing applies before it is saved, and every version can be restored.
 import { useDeferredValue, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { useSite } from "../frame/Frame";
@@ -70,7 +70,7 @@ export function CleaningPlace() {
   );
 }
 
-/** The rules without types and groups that have no name yet: they are still being typed. */
+/** The rules without unnamed types and groups, which are still being entered. */
 const begun = (rules: Rules): Rules => ({
   ...rules,
   page_types: rules.page_types.filter((one) => one.name.trim()),

@@ -12,7 +12,7 @@ type Props = {
   close: () => void;
 };
 
-/** Where a source of the site can be fetched from, and whether every night. */
+/** The service that provides a source, and whether it is fetched every night. */
 export function ConnectionDialog({ slug, source, stored, close }: Props) {
   const act = useAct();
   const [nightly, setNightly] = useState(stored?.nightly ?? false);

@@ -9,7 +9,7 @@ const PARTS = [
   { to: "/$site/data/loads", name: "Loads" },
 ] as const;
 
-/** The head of Data's three pages: what it is about, and the way between them. */
+/** The head of Data's three pages: its subject, and links between them. */
 export function DataHead({ says, children }: { says: string; children?: ReactNode }) {
   const { slug, site } = useSite();
   useEffect(() => {

@@ -1,4 +1,4 @@
-// Data: what data there is, from when, how sound; drop a file, see what it is taken for, try it, load it.
+// Data: what is loaded, since when, and its problems; drop a file, check it, preview it, load it.
 import { useQueryClient } from "@tanstack/react-query";
 import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
@@ -119,7 +119,7 @@ export function DataPlace() {
   );
 }
 
-/** What was copied, as a file: a table of cells or lines first, for spreadsheets put a picture of it next to. */
+/** The clipboard as a file: cells or lines first, because spreadsheets also copy a picture of them. */
 function pastedFile(stored: DataTransfer): File | undefined {
   const text = stored.getData("text/plain").trimEnd();
   if (text.includes("\n")) return new File([text], "pasted table", { type: "text/plain" });

@@ -7,14 +7,14 @@ const at = (iso: string) => Date.parse(`${iso}T00:00:00Z`) / DAY_MS;
 
 export type Span = { first: string; last: string };
 
-/** A day a column on a common time axis, as high as its measure; days that are missing between are out as gaps. */
+/** One column a day on a common time axis, as high as its measure; missing days appear as gaps. */
 export function DayStrip({ grain, span, measure }: { grain: Schemas["GrainLoaded"]; span: Span; measure: string }) {
   const start = at(span.first);
   const width = at(span.last) - start + 1;
   const most = Math.max(...grain.days.map((one) => one.measure), 1);
   const bars = grain.days
     .map((one) => {
-      // Square roots: a quiet winter stays visible next to the summer.
+      // Square roots keep a quiet winter visible beside the summer.
       const height = Math.max(1.5, Math.sqrt(one.measure / most) * HEIGHT);
       return `M${at(one.day) - start} ${HEIGHT}v-${height.toFixed(1)}h1v${height.toFixed(1)}z`;
     })
@@ -35,7 +35,7 @@ export function DayStrip({ grain, span, measure }: { grain: Schemas["GrainLoaded
   );
 }
 
-/** The months under which the strips are. */
+/** The month labels of the strips. */
 export function Months({ span }: { span: Span }) {
   const start = at(span.first);
   const width = at(span.last) - start + 1;

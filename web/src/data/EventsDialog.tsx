@@ -6,11 +6,11 @@ import { Button, Dialog, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { useEvents } from "./hooks";
 
-/** The dated events of a site: add one, take one away. */
+/** The dated events of a site: add or remove one. */
 export function EventsDialog({ slug, close }: { slug: string; close: () => void }) {
   const events = useEvents(slug);
   const act = useAct();
-  // The form begins anew when an event was added, and at no other time: what is typed while the list loads stays.
+  // The form resets only after an event was added: typed text stays while the list loads.
   const [added, setAdded] = useState(0);
 
   async function add(event: FormEvent<HTMLFormElement>) {

@@ -11,13 +11,13 @@ import { useJob } from "./hooks";
 import { answered, LoadWords, type Outcome, Problems } from "./LoadWords";
 import { SOURCES } from "./names";
 
-// What reads a file: refused once, it is refused again.
+// Reading files: refused once, they are refused again.
 const OF_A_FILE: Partial<Record<Schemas["JobShown"]["kind"], string>> = {
   load: "Load it again",
   archive: "Import again",
 };
 
-/** A piece of work in the background: how far it is, then what it did or why it was refused. */
+/** A background job: its progress, then its result or why it was refused. */
 export function JobReport({ slug, id, mayChange }: { slug: string; id: number; mayChange: boolean }) {
   const queryClient = useQueryClient();
   const job = useJob(slug, id);
@@ -40,7 +40,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
 
   useEffect(() => {
     if (state) queryClient.invalidateQueries({ queryKey: ["get", "/api/sites/{slug}/jobs"] });
-    // Whatever was reported of the site's data may be reported otherwise now.
+    // Any data of the site may have changed.
     const apart = (path: unknown) => /jobs|session|methods/.test(String(path));
     if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => !apart(queryKey[1]) });
   }, [state, queryClient]);

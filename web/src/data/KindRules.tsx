@@ -9,7 +9,7 @@ const EXEMPT: Record<string, string> = { bounce: "bounce rate", queries: "querie
 
 const words = (text: string) => text.split(/\s+/).filter(Boolean);
 
-/** What type a page is: the first that its address or its structured data match. */
+/** Page types: the first whose address pattern or structured data match. */
 export function TypeRules({ rules, effect, change }: RulePart) {
   const types = rules.page_types;
   const set = (at: number, part: Partial<Schemas["PageTypeInput"]>) =>
@@ -93,7 +93,7 @@ export function TypeRules({ rules, effect, change }: RulePart) {
   );
 }
 
-/** Which queries belong together; a query may be in several groups. */
+/** Query groups; a query may be in several. */
 export function GroupRules({ rules, effect, change }: RulePart) {
   const groups = rules.query_groups;
   const set = (at: number, part: Partial<Schemas["QueryGroupInput"]>) =>

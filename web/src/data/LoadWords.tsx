@@ -1,4 +1,4 @@
-// What a load did, or would do, in words and tables: for a job that has just ended and for a report of long ago.
+// The effect of a load, in words and tables: for a job that just ended and for old reports.
 import { count, day } from "../shared/format";
 import { SOURCES, type Source } from "./names";
 
@@ -15,7 +15,7 @@ type TableReport = {
   pages: number;
   queries: number;
 };
-/** What the server says of a piece of work; which of it is there depends on its kind. */
+/** The server's report of a job; its parts depend on the kind. */
 export type Outcome = {
   message?: string;
   remedy?: string;
@@ -24,7 +24,7 @@ export type Outcome = {
   rows?: number;
   loaded?: number;
   refused?: number;
-  failed?: number; // pages of others
+  failed?: number; // other sites' pages
   fresh?: number;
   tables?: TableReport[];
   rows_before?: number;
@@ -94,7 +94,7 @@ function sentence(outcome: Outcome): string {
   return `${count(outcome.loaded)} of ${count(outcome.rows)} rows loaded.`;
 }
 
-/** How many addresses answered with what. */
+/** The number of addresses by status. */
 export const answered = (statuses: Record<string, number>) =>
   Object.entries(statuses)
     .map(([status, number]) => `${count(number)} ${status === "none" ? "not fetched" : `answered ${status}`}`)

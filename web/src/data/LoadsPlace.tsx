@@ -1,4 +1,4 @@
-// Every load of the site, newest first, next to the report of one; any of them can be undone.
+// Every load of the site, newest first, with its report; each can be undone.
 import { getRouteApi } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../api/client";

@@ -31,7 +31,7 @@ const asSeen = (table: Table): Chosen => ({
   skip: false,
 });
 
-/** What each table of a file was taken for, above its first rows; everything can be said anew, tried, and loaded. */
+/** The suggested source of each table of a file, above its first rows; everything can be changed, previewed and loaded. */
 export function Matching({ slug, uploaded, site, load, drop, children }: Props) {
   const [tables, setTables] = useState(uploaded.tables);
   const [chosen, setChosen] = useState<Chosen[]>(() => uploaded.tables.map(asSeen));
@@ -47,11 +47,11 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     return host ? [{ number, host }] : [];
   });
   const several = tables.length > 1;
-  // With several tables, those that lack a column are passed over and said so; with one there is nothing else to load.
+  // With several tables, those without a needed column are skipped, with a message; a single one must have them.
   const ready =
     used.length - (several ? lacking.length : 0) > 0 && (several || lacking.length === 0) && unspanned.length === 0;
 
-  /** Look at the file anew with other choices for one of its tables. */
+  /** Read the file again with other choices for one of its tables. */
   async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
     const asked = chosen.map((one, at) => ({
       source: at === number ? source : one.source,
@@ -160,7 +160,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
   );
 }
 
-/** The host of a table's first pages where it is another than the site's own. */
+/** The host of a table's first pages where it differs from the site's. */
 function otherHost(table: Table, chosen: Chosen, address: string): string | null {
   const column = chosen.mapping.page;
   if (column === undefined || !["search", "visits"].includes(chosen.source)) return null;

@@ -8,7 +8,7 @@ export type RulePart = {
   change: (part: Partial<Rules>) => void;
 };
 
-/** A rule on the left, what it does on the right. */
+/** A rule on the left, its effect on the right. */
 export function RuleRow({
   title,
   says,
@@ -37,7 +37,7 @@ export function RuleRow({
   );
 }
 
-/** Patterns, one a line. The text is kept as it is typed; the lines are reported as they are. */
+/** Patterns, one a line. The text stays as typed; the lines are passed on unchanged. */
 export function Lines(props: {
   label: string;
   value: string[];
@@ -51,7 +51,7 @@ export function Lines(props: {
       .split("\n")
       .map((line) => line.trim())
       .filter(Boolean);
-  // Changed from outside (restored, or added by a button): show that.
+  // Changed from outside (restored, or added by a button): show it.
   const shown = JSON.stringify(lines(text)) === JSON.stringify(props.value) ? text : props.value.join("\n");
   return (
     <label className="block">
@@ -71,5 +71,5 @@ export function Lines(props: {
   );
 }
 
-/** The pattern that means exactly this text. */
+/** The pattern that matches exactly this text. */
 export const exactly = (text: string) => `^${text.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}$`;

@@ -1,4 +1,4 @@
-// The ledger of sources: what is stored of each, its days on one time axis, when it came, and what looks unsound.
+// The list of sources: what is stored, its days on one time axis, when it was loaded, and its problems.
 import { useState } from "react";
 import { api, type Schemas } from "../api/client";
 import { FetchCompeting } from "../onpage/FetchCompeting";
@@ -104,7 +104,7 @@ function said(connection: Schemas["ConnectionShown"] | undefined): string {
   return `Connected${connection.nightly ? " nightly" : ""}${asked}`;
 }
 
-/** What a source holds: its strips, or how much; then what looks unsound. */
+/** The contents of a source: its strips or amounts; then its problems. */
 function Loaded({ source, span }: { source: Schemas["SourceLoaded"]; span: Span | null }) {
   if (!source.rows) return <p className="self-center text-faint">Nothing yet. Drop a file above.</p>;
   const dated = source.grains.filter((grain) => grain.days.length);

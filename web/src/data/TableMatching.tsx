@@ -17,7 +17,7 @@ type Props = {
   lookAgain: (source: Source, choices: Choices) => void;
 };
 
-/** One table: what it is taken for, its columns, its first rows. */
+/** One table: its source, its columns, its first rows. */
 export function TableMatching({ table, chosen, several, encodings, change, lookAgain }: Props) {
   if (table.refused) {
     return (
@@ -59,14 +59,14 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
   );
 }
 
-/** How sure it is what a table is, by its columns. */
+/** How certain the source is, by its columns. */
 function howSure({ missing, could_be }: Table) {
   if (missing.length) return " Its columns do not show its kind: choose.";
   if (!could_be.length) return " Recognised by its columns.";
   return ` It could also be ${could_be.map((source) => SOURCES[source].name.toLowerCase()).join(" or ")}: look whether it is taken for the right thing.`;
 }
 
-/** What may be settled where the bytes of a file leave it open. */
+/** Choices where a file's bytes are ambiguous. */
 function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | "chosen" | "encodings" | "lookAgain">) {
   const settle = (part: Partial<Choices>) => lookAgain(chosen.source, { ...chosen.choices, ...part });
   return (
@@ -138,7 +138,7 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
   );
 }
 
-/** Which days a table without days adds up. */
+/** The days that a table without days covers. */
 function SpanOf({ table, chosen, change }: Pick<Props, "table" | "chosen" | "change">) {
   const span = chosen.choices.span ?? table.span ?? { first: "", last: "" };
   const set = (part: { first?: string; last?: string }) =>
@@ -169,7 +169,7 @@ function SpanOf({ table, chosen, change }: Pick<Props, "table" | "chosen" | "cha
 }
 
 const iso = (date: Date) => date.toISOString().slice(0, 10);
-/** The last months that a search engine's figures reach to: they come two days late (common practice, no source). */
+/** The last month with complete search figures: they arrive two days late (common practice, no source). */
 function lastMonths(months: number) {
   const last = new Date();
   last.setUTCDate(last.getUTCDate() - 2);
@@ -206,7 +206,7 @@ function Choice(props: { label: string; value: string; options: [string, string]
   );
 }
 
-/** The columns above the first rows; each can be said anew. */
+/** The columns above the first rows; each can be changed. */
 function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "change">) {
   const fieldOf = (column: number) => table.fields.find((field) => chosen.mapping[field.name] === column)?.name ?? "";
 
@@ -268,10 +268,10 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
 
 const HOST = /^https?:\/\/([^/]+)/;
 
-/** An address without its scheme; without its host too, where all of its column have the same one. */
+/** An address without its scheme; also without its host, where the whole column has the same one. */
 const shortened = (cell: string, severalHosts: boolean) => cell.replace(HOST, severalHosts ? "$1" : "…");
 
-/** The columns whose addresses have several hosts: there the host distinguishes them. */
+/** Columns whose addresses have several hosts. */
 function columnsOfSeveralHosts(rows: string[][]): Set<number> {
   const hosts = new Map<number, Set<string>>();
   for (const row of rows)

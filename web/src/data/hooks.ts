@@ -1,4 +1,4 @@
-// What Data asks of the API.
+// Queries of Data to the API.
 import { keepPreviousData } from "@tanstack/react-query";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";

@@ -1,4 +1,4 @@
-// How sources, fields and states are called on the screens of Data.
+// Labels of sources, fields and states in Data.
 import type { Schemas } from "../api/client";
 
 export type Source = Schemas["SourceLoaded"]["source"];

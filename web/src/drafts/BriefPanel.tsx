@@ -1,4 +1,4 @@
-// All that the text should hold: queries, questions, outline, what the pages above have, links to set.
+// The content brief: queries, questions, outline, figures of competing pages, links to set.
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, path, place } from "../shared/format";

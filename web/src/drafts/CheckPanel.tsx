@@ -1,4 +1,4 @@
-// What the text says and lacks next to the pages above, and what reads badly; a click leads to the stretch that is meant.
+// What the text covers and lacks compared with competing pages, and writing problems; a click shows the passage.
 import type { Schemas } from "../api/client";
 import { problemWords } from "../onpage/problems";
 import { FigureTable } from "../shared/FigureTable";
@@ -9,7 +9,7 @@ import type { useCheck } from "./useCheck";
 
 type Props = {
   check: ReturnType<typeof useCheck>["data"];
-  coverage: string; // how well covering more goes with place here, in words
+  coverage: string; // how coverage goes with rank on this site, in words
   show: (quote: string) => void;
   help: (term: string) => void;
 };

@@ -1,4 +1,4 @@
-// Mark a draft as published: since when, and at which address for a new page. Its move is done by that.
+// Mark a draft as published: since when, and at which address for a new page. This completes its move.
 import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
 import { DateField } from "../shared/DateField";

@@ -1,4 +1,4 @@
-// What two people changed in different ways: side by side, to be chosen between; nothing is saved before.
+// Conflicting changes of two people, side by side; nothing is saved before one is chosen.
 import { useState } from "react";
 import { Button, Dialog, MainButton } from "../shared/parts";
 import type { Doubts as Details, Words } from "./useDraft";

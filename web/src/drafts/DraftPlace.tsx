@@ -1,4 +1,4 @@
-// One draft: its text in the middle, next to it what it lacks, what it should hold, help, versions.
+// One draft: its text in the middle; beside it the check, the brief, help and versions.
 import { useQuery } from "@tanstack/react-query";
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
@@ -44,7 +44,7 @@ function Opened({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
   useEffect(() => {
     if (draft) document.title = `${draft.name} · ${site.name} · Zugzwang`;
   }, [draft, site.name]);
-  // Once it is open it stays so, whatever the connection does.
+  // Once open it stays open, whatever happens to the connection.
   if (stored.found.error && !draft) return <Failed error={stored.found.error} retry={() => stored.found.refetch()} />;
   if (!draft || !words) return <Notice title="Opening the draft">One moment.</Notice>;
   return <Desk site={site} stored={stored} draft={draft} words={words} />;
@@ -211,7 +211,7 @@ function Head({ site, stored, draft }: { site: Schemas["SiteShown"]; stored: Loa
   );
 }
 
-/** What keeps one from writing, or words from being saved; and what to do about it. */
+/** What prevents writing or saving, and what to do about it. */
 function State({ stored, draft, again }: { stored: Loaded; draft: Draft; again: () => void }) {
   const waiting = stored.state !== "saved" && stored.state !== "saving";
   if (stored.doubts)

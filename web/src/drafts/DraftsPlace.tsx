@@ -1,4 +1,4 @@
-// Drafts: what is being written, for which page and query, how far it is.
+// Drafts: what is being written, for which page and query, and its progress.
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";

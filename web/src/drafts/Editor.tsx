@@ -1,4 +1,4 @@
-// The text of a draft: a kept rich-text editor, with the few kinds of blocks that a page has.
+// The text of a draft: a rich-text editor limited to the blocks of a page.
 import { TableKit } from "@tiptap/extension-table";
 import { TextSelection } from "@tiptap/pm/state";
 import { EditorContent, type Editor as Loaded, useEditor, useEditorState } from "@tiptap/react";
@@ -9,7 +9,7 @@ import { Button } from "../shared/parts";
 import { FAULTS, type Fault, FaultMarks, placeOf } from "./faultMarks";
 import { Picture } from "./Picture";
 
-const READ_MS = 200; // after the last key, so that typing waits for nothing
+const READ_MS = 200; // after the last key, so typing is never delayed
 
 const written = (html: string) => html.replaceAll("<p></p>", "").replaceAll("\n", "");
 
@@ -30,7 +30,7 @@ type Props = {
 
 export default function Editor({ text, taken, may, faults, change, begin, handle }: Props) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
-  const first = useRef(taken); // the editor begins with it
+  const first = useRef(taken); // the editor's initial text
   const latest = useRef({ text, may, change, begin });
   latest.current = { text, may, change, begin };
   const editor = useEditor({
@@ -60,7 +60,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     },
     onFocus: () => latest.current.begin(),
     onUpdate: ({ editor: now }) => {
-      if (!now.isEditable) return; // what the editor itself sets right in the words of someone else
+      if (!now.isEditable) return; // corrections by the editor itself in someone else's text
       clearTimeout(timer.current);
       timer.current = setTimeout(() => flush(now), READ_MS);
     },
@@ -70,8 +70,8 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
   const empty = useEditorState({ editor, selector: ({ editor: one }) => one.isEmpty });
 
   /**
-   * Say what was written, though someone else may have begun to write since: it is kept then.
-   * A paragraph that the editor itself adds at the end is no change.
+   * Report typed text even if someone else became the writer since: it is kept then.
+   * A paragraph that the editor itself adds at the end is not a change.
    */
   function flush(now: Loaded) {
     if (timer.current === undefined || now.isDestroyed) return;
@@ -89,7 +89,7 @@ export default function Editor({ text, taken, may, faults, change, begin, handle
     if (taken === first.current || written(editor.getHTML()) === written(text)) return;
     const { from, to } = editor.state.selection;
     editor.commands.setContent(text, { emitUpdate: false });
-    // The cursor stays where it was, or at the nearest place where text can be.
+    // Keep the cursor, or move it to the nearest position that allows text.
     const { doc, tr } = editor.state;
     const place = (at: number) => doc.resolve(Math.min(at, doc.content.size));
     editor.view.dispatch(tr.setSelection(TextSelection.between(place(from), place(to))));

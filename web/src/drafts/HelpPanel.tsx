@@ -1,4 +1,4 @@
-// Proposals of a text service: asked for one by one, checked, and put into the text by whoever writes, never by themselves.
+// Suggestions of a text service: requested one by one, checked, and inserted only by the writer.
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { toast } from "sonner";

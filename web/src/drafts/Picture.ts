@@ -1,4 +1,4 @@
-// A picture within a text: named, not kept. Its text can be written where it is.
+// A picture within a text: its name only, not stored. Its alternative text is editable in place.
 import { mergeAttributes, Node } from "@tiptap/core";
 
 export const Picture = Node.create({
@@ -35,7 +35,7 @@ export const Picture = Node.create({
   },
 });
 
-/** The file's name of an address; of one that holds the picture itself there is none. */
+/** The file name in an address; empty for a data URL. */
 function nameIn(source: string | null): string {
   if (!source || source.startsWith("data:")) return "";
   return source.split("?")[0]?.split("/").pop() ?? "";

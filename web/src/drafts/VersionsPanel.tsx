@@ -1,4 +1,4 @@
-// The versions of a draft, and how two of them differ; any can be restored.
+// The versions of a draft and their differences; each can be restored.
 
 import { useState } from "react";
 import { toast } from "sonner";

@@ -1,4 +1,4 @@
-// Stretches of the text that read badly, marked where they are.
+// Marks on passages with a writing problem.
 import { Extension } from "@tiptap/core";
 import type { Node } from "@tiptap/pm/model";
 import { Plugin, PluginKey } from "@tiptap/pm/state";
@@ -46,7 +46,7 @@ function marksOf(doc: Node, faults: Fault[]): DecorationSet {
   return DecorationSet.create(doc, answer);
 }
 
-/** Where a stretch of text is; null where it does not any more. */
+/** The position of a passage; null once it is gone. */
 export function placeOf(doc: Node, quote: string): { from: number; to: number } | null {
   let found: { from: number; to: number } | null = null;
   doc.descendants((node, position) => {

@@ -1,4 +1,4 @@
-// The live check: asked a little after the last key, the last answer standing meanwhile.
+// The live check: requested a little after the last key; the last answer stays meanwhile.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, values } from "../api/client";

@@ -1,5 +1,5 @@
-// A draft as one window sees it: its words here, those on the server, who writes. What is typed is kept in the browser until the
-// server has it, and merged there with what others wrote; nothing is lost when a connection drops.
+// A draft as one window sees it: its text here, the text on the server, and the writer. Typed text is stored in the browser
+// until the server has it, and merged there with others' changes; nothing is lost when a connection drops.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ask } from "../api/ask";
@@ -21,7 +21,7 @@ const wordsOf = ({ title, description, text }: Words): Words => ({ title, descri
 const same = (one: Words, other: Words) =>
   one.title === other.title && one.description === other.description && one.text === other.text;
 
-/** This window, reported from the others of the same person. */
+/** Identifies this window among those of the same person. */
 function windowName(): string {
   const stored = sessionStorage.getItem("zugzwang-window");
   if (stored) return stored;
@@ -50,7 +50,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
   const [state, setState] = useState<SaveState>("saved");
   const [problem, setProblem] = useState<string | null>(null);
   const [doubts, setDoubts] = useState<Doubts | null>(null);
-  // Raised when the words change by other hands than those in the editor: it takes them over then.
+  // Raised when the text changes outside the editor, which then takes it over.
   const [taken, setTaken] = useState(0);
   const stored = useRef<{ words: Words; base: Base; dirty: boolean; busy: boolean }>(null);
   const [turns, setTurns] = useState(0); // raised to save once more
@@ -64,7 +64,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     setTaken((number) => number + 1);
   }, []);
 
-  /** Hold what the server has just answered; a look that began before it would bring back what was. */
+  /** Keep what the server has just returned; a request that started earlier would bring back the old state. */
   const hold = useCallback(
     async (answer: Draft) => {
       await queryClient.cancelQueries({ queryKey });
@@ -73,7 +73,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     [queryClient, queryKey],
   );
 
-  // What the server says: taken over where nothing here waits to be saved.
+  // The server's text: used where nothing here is unsaved.
   useEffect(() => {
     if (!draft) return;
     const now = stored.current;
@@ -127,7 +127,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
         now.words = wordsOf(made.draft);
         show(now.words);
       }
-      // Typed on while others' words came in: the next saving merges them, on top of what was sent.
+      // Typed while others' changes arrived: the next save merges them, on top of what was sent.
       now.base =
         merged && !still
           ? { version: base.version, words: sent }
@@ -136,7 +136,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       setProblem(null);
       setState(still ? "saved" : "unsaved");
       if (still) localStorage.removeItem(key);
-      else setTurns((number) => number + 1); // typed on meanwhile
+      else setTurns((number) => number + 1); // typed meanwhile
     } catch (error) {
       now.busy = false;
       if (!(error instanceof ProblemError)) throw error;
@@ -171,7 +171,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     [key, saveSoon],
   );
 
-  /** Become the writer; `take`: where another is. */
+  /** Become the writer; `take`: even where someone else is. */
   const write = useCallback(
     async (take = false) => {
       try {
@@ -193,7 +193,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     [slug, id, hold, save],
   );
 
-  // Words that waited in this browser are sent as soon as no one else writes.
+  // Text that waited in this browser is sent as soon as no one else writes.
   const waits = (state === "unsaved" || state === "local") && !doubts && !other && mayChange && draft?.state === "open";
   useEffect(() => {
     if (!waits) return;
@@ -218,7 +218,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     };
   }, [slug, id, save]);
 
-  /** Choose between what both changed, and save that. */
+  /** Resolve a conflict, and save the result. */
   function choose(chosen: Words) {
     if (!doubts || !stored.current) return;
     stored.current.base = { version: doubts.draft.version, words: wordsOf(doubts.draft) };
@@ -229,7 +229,7 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     save();
   }
 
-  /** Let go of what is here and not saved, for what the server has. */
+  /** Discard unsaved changes here in favour of the server's. */
   function letGo() {
     if (!draft) return;
     stored.current = {

@@ -1,4 +1,4 @@
-// Commands by name (Ctrl or ⌘ K): places, lenses, saved views, any page or query, what the keys do.
+// Commands by name (Ctrl or ⌘ K): places, findings, saved views, any page or query, keyboard shortcuts.
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";

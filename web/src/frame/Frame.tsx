@@ -1,4 +1,4 @@
-// The frame of every place: the rail with the places, the signed-in reader, the keys.
+// The frame of every place: the menu, the signed-in person, the keys.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
 import {
@@ -73,7 +73,7 @@ export function Frame() {
       setCommanding(true);
     };
     window.addEventListener("keydown", onKey);
-    // Fetched before they are wanted: who presses the keys types on at once.
+    // Prefetched: people who press its key continue typing at once.
     const ahead = setTimeout(fetchCommands, 1_500);
     return () => {
       window.removeEventListener("keydown", onKey);
@@ -143,7 +143,7 @@ export function Frame() {
             It may have another name, or you may have no access. Ask an owner of the site.
           </Notice>
         ) : (
-          // Another site begins anew: nothing of the one before, such as a file on its way, stays.
+          // Another site starts afresh: nothing of the previous one remains, such as an upload under way.
           site && (
             <Fragment key={slug}>
               <Outlet />
@@ -208,7 +208,7 @@ function RailFoot(props: FootProps) {
   }, []);
 
   async function signOut() {
-    await queryClient.cancelQueries(); // or what is on its way is refused
+    await queryClient.cancelQueries(); // otherwise pending requests are refused
     await api.DELETE("/api/session");
     queryClient.clear();
     router.history.push("/sign-in");

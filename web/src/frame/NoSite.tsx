@@ -6,7 +6,7 @@ import { api, type ProblemError, type Schemas, values } from "../api/client";
 import { ChooseFile, send } from "../shared/ChooseFile";
 import { Field, MainButton } from "../shared/parts";
 
-/** The form that adds a site and goes on to loading its first file. */
+/** The form that adds a site and continues with its first file. */
 export function AddSite() {
   const queryClient = useQueryClient();
   const navigate = useNavigate();

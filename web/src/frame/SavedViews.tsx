@@ -1,4 +1,4 @@
-// The saved views in the rail, and a name for the one that is looked at.
+// The saved views in the menu, and a form to save the current one.
 import { X } from "lucide-react";
 import { type FormEvent, useState } from "react";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";

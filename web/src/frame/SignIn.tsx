@@ -15,7 +15,7 @@ export function SignIn() {
   const [wrong, setWrong] = useState<ProblemError | null>(null);
   const [busy, setBusy] = useState(false);
 
-  // Asking for the session sets the cookie that signing in must echo.
+  // Requesting the session sets the cookie that signing in must return.
   useEffect(() => {
     queryClient.ensureQueryData(sessionQuery);
     document.title = "Sign in · Zugzwang";

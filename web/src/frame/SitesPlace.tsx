@@ -1,4 +1,4 @@
-// All sites of the reader: how each is, and all of them refreshed at once.
+// All sites of the person: their state, and a refresh of all.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
@@ -12,7 +12,7 @@ import { useAct } from "../shared/useAct";
 import { Board } from "./Board";
 import { AddSite } from "./NoSite";
 
-// Name, and whether it holds figures.
+// Name, and whether it is numeric.
 const COLUMNS: [string, boolean][] = [
   ["site", false],
   ["clicks in the period", true],
@@ -29,7 +29,7 @@ export function SitesPlace() {
   const sites = useQuery({
     queryKey: ["portfolio"],
     queryFn: async () => values(await api.GET("/api/portfolio")),
-    // Sites whose figures are still being calculated come with the next look.
+    // Sites whose figures are still being computed appear with the next request.
     refetchInterval: ({ state }) => (state.data?.some((one) => !one.ready) ? WAIT_MS : false),
   });
   const act = useAct();
@@ -122,7 +122,7 @@ export function SitesPlace() {
   );
 }
 
-/** Those that were deleted and can still be restored. */
+/** Deleted sites that can still be restored. */
 function DeletedSites() {
   const found = ask.useQuery("get", "/api/deleted-sites", {});
   const act = useAct();

@@ -1,4 +1,4 @@
-// The places, in the order of the work: the digit that opens each, and the page of the guide about it.
+// The places, in the order of work: the digit that opens each, and its page of the guide.
 export const PLACES = [
   { to: "/$site/data", key: "1", name: "Data", guide: "first-hour" },
   { to: "/$site/changes", key: "2", name: "Changes", guide: "monthly-review" },

@@ -1,4 +1,4 @@
-// Saved views: addresses of the application under a name, for everyone who sees the site.
+// Saved views: named addresses of the application, for everyone who sees the site.
 import { useRouter } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
@@ -17,7 +17,7 @@ export function useViews(slug: string) {
   return {
     views: views.data ?? [],
     open: (view: View) => router.history.push(`/${slug}/${view.address}`),
-    /** Keep what is looked at under a name. */
+    /** Save the current address under a name. */
     save: (name: string) =>
       keep(
         { name, address: location.pathname.replace(`/${slug}/`, "") + location.search },

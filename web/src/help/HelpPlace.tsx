@@ -1,4 +1,4 @@
-// Help: the user guide, how each number is calculated, and the words, with a search over all of them.
+// Help: the user guide, how each number is calculated, and the terms, with a search over all of them.
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { ask } from "../api/ask";

@@ -1,9 +1,9 @@
-// A page of Help: Markdown whose links lead to other pages of Help, and whose pictures come with the application.
+// A page of Help: Markdown with links to other pages of Help, and with the application's pictures.
 import Markdown from "react-markdown";
 import remarkGfm from "remark-gfm";
 import { Button } from "../shared/parts";
 
-/** The page that a link of the guide means: "running-a-test.md" → "running-a-test"; null: it leads elsewhere. */
+/** The page that a link of the guide points to: "running-a-test.md" → "running-a-test"; null for other links. */
 const pageOf = (href: string | undefined) => /^(?:\.\.\/)?([a-z-]+)\.md(?:#([a-z-]+))?$/.exec(href ?? "");
 
 export default function HelpText({ text, open }: { text: string; open: (page: string) => void }) {

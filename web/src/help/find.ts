@@ -1,4 +1,4 @@
-// Search in the guide, the rules and the words: every page that holds all the words typed, with the first line that has one.
+// Search in the guide, the rules and the terms: every page with all typed words, and its first line with one.
 export type HelpPage = { group: "Guide" | "How it's calculated" | "Words"; name: string; title: string; text: string };
 export type Hit = HelpPage & { line: string };
 

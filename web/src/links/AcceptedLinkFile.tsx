@@ -54,7 +54,7 @@ export function AcceptedLinkFile({ site, rows, chosen }: Props) {
   );
 }
 
-/** Links to set on a page, each with its sentence and what the last crawl says of it. */
+/** Links to set on a page, each with its sentence and its state in the last crawl. */
 export function LinksToSet({ links }: { links: One[] }) {
   return (
     <ol className="mt-2">

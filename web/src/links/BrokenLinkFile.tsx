@@ -1,4 +1,4 @@
-// A link to mend: what is wrong with it, and what to do.
+// A broken link: what is wrong with it, and what to do.
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";

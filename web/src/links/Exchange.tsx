@@ -1,5 +1,5 @@
-// Exchange: a square a page, its share of authority across, its share of what is of opportunity up; on the diagonal they are even. What
-// a plan would do is a tail.
+// The exchange: one square a page, its share of authority across, its share of opportunity up; on the diagonal they are equal.
+// A tail shows the effect of suggested links.
 import type { Answer } from "../api/ask";
 import { path, share } from "../shared/format";
 import { Picture } from "../shared/Picture";
@@ -9,7 +9,7 @@ type Square = Answer<"needs-links">["squares"][number];
 const HEIGHT = 250;
 const LEFT = 54;
 const FOOT = 30;
-const MOVED = 1.05; // what gains less by the plan has no tail
+const MOVED = 1.05; // a smaller gain has no tail
 const LOOKS: Record<string, { fill: string; stroke: string }> = {
   "needs links": { fill: "var(--color-rust)", stroke: "var(--color-rust)" },
   fix: { fill: "url(#exchange-half)", stroke: "var(--color-ochre)" },
@@ -20,7 +20,7 @@ const LOOKS: Record<string, { fill: string; stroke: string }> = {
 type Props = {
   squares: Square[];
   chosen?: number | undefined;
-  after?: number | undefined; // the authority of the chosen page with its plan carried out
+  after?: number | undefined; // the authority of the chosen page with its suggested links
   pick: (page: number) => void;
 };
 
@@ -31,7 +31,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
     .filter((one) => one > 0);
   const least = Math.max(Math.min(...shares, 0.001), 1e-5);
   const most = Math.max(...shares, after ?? 0, 0.01);
-  // A tenth of each axis represents what has nothing.
+  // The first tenth of each axis is for pages with nothing.
   const along = (value: number) =>
     value <= least ? 0 : 0.06 + (0.94 * Math.log(value / least)) / Math.log(most / least);
   const across = (value: number) => LEFT + along(value) * (width - LEFT - 12);

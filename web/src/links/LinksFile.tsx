@@ -1,4 +1,4 @@
-// A page's links: what it needs, where it is between authority and stake, from where links could come, and what it has.
+// A page's links: what it needs, its authority and opportunity, suggested sources, and existing links.
 import { useQuery } from "@tanstack/react-query";
 import { type Answer, linksQuery } from "../api/ask";
 import type { Schemas } from "../api/client";

@@ -1,4 +1,4 @@
-// Links: which pages need links, from where, in which sentence, and were they set?
+// Links: pages that need links, from where, in which sentence, and whether they were set.
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Answer, linksQuery, useMarks, usePrefetch } from "../api/ask";
@@ -43,7 +43,7 @@ export function LinksPlace(props: PlaceProps) {
   return <Needs {...props} />;
 }
 
-/** What the lists of this place have in common, reported of how much is known that they could list from (0: nothing is). */
+/** Shared by the lists of this place, given how much data they have (0: none). */
 function useRest({ site, change }: PlaceProps) {
   const navigate = useNavigate();
   const rest = {
@@ -136,7 +136,7 @@ function Needs(props: PlaceProps) {
 const GROUPED = { sections: "section", types: "page type", topics: "topic" } as const;
 type Grouped = keyof typeof GROUPED;
 
-/** The same by section or type: where authority lies, and where the stakes do. */
+/** The same by section or type: where authority is, and where the opportunity. */
 function Together({ list, change }: { list: Answer<"needs-links"> | undefined; change: PlaceProps["change"] }) {
   const [by, setBy] = useState<Grouped | null>(null);
   if (!list || list.sections.length === 0) return null;
@@ -234,7 +234,8 @@ function Plan(props: PlaceProps) {
 
 type MarkedProps = { site: Schemas["SiteShown"]; marked: Marked; asked: ReturnType<typeof askedOf> };
 
-/** Marked suggestions, taken or refused together. Their words are asked for again, for the list holds those alone that it shows. */
+/** Marked suggestions, accepted or dismissed together. Their texts are fetched again, because the list has only those on
+ * screen. */
 function MarkedLinks({ site, marked }: MarkedProps) {
   const decide = useLinking(site.slug);
   const [refusing, setRefusing] = useState(false);

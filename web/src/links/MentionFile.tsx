@@ -66,7 +66,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
   );
 }
 
-/** The phrase as a sentence writes it, whatever its capitals; as it was asked where its words are in other forms. */
+/** The phrase as the sentence writes it, whatever its case; as requested where it occurs in other forms. */
 function found(sentence: string, phrase: string): string {
   const at = sentence.toLowerCase().indexOf(phrase.toLowerCase());
   return at < 0 ? phrase : sentence.slice(at, at + phrase.length);

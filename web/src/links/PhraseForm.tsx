@@ -1,4 +1,4 @@
-// Phrases to look for, one a line: typed, or a list that is pasted.
+// Phrases to search, one a line: typed or pasted.
 import { type FormEvent, useState } from "react";
 import { Button, MainButton, Opening, Words } from "../shared/parts";
 import type { ListSearch } from "../state/view";

@@ -1,4 +1,4 @@
-// Refusing links takes a reason, so that no one suggests them again; the last one is there already.
+// Dismissing links needs a reason, so they are not suggested again; the last one is filled in.
 import { type FormEvent, useId } from "react";
 import type { Schemas } from "../api/client";
 import { path } from "../shared/format";

@@ -1,4 +1,4 @@
-// One suggested link, as fast as one reads: a takes it and goes on, r refuses it, o leaves it open again.
+// One suggested link, handled by single keys: a accepts it and moves on, r dismisses it, o reopens it.
 import { useEffect, useState } from "react";
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
@@ -13,7 +13,7 @@ import { useLinking } from "./useLinking";
 
 type Props = { site: Schemas["SiteShown"]; row: Row<"suggested-links"> | undefined; onPage: (page: string) => void };
 
-/** On to the next row, as the reader's own key goes. */
+/** On to the next row, like the list's own key. */
 const goOn = () => document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
 
 export function SuggestionFile({ site, row, onPage }: Props) {

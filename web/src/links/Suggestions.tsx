@@ -1,4 +1,4 @@
-// Links that are suggested for one page: taken or refused where they are.
+// Suggested links for one page, accepted or dismissed in place.
 import { useState } from "react";
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
@@ -61,7 +61,7 @@ export function Suggestions({ site, plan }: Props) {
   );
 }
 
-/** A sentence with the anchor text marked in it; where none can be, what to write. */
+/** A sentence with the anchor text marked; without a sentence, what to write. */
 export function Sentence({ sentence, anchor }: { sentence: string | null | undefined; anchor: string }) {
   const at = sentence && anchor ? sentence.indexOf(anchor) : -1;
   if (!sentence)

@@ -1,4 +1,4 @@
-// Links of the plan: taken, refused for a reason, or left open again.
+// Suggested links: accept, dismiss for a reason, or reopen.
 import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import type { Row } from "../api/ask";
@@ -28,7 +28,7 @@ export function useLinking(slug: string) {
     };
     const kept = await act(() => api.POST("/api/sites/{slug}/planned-links", { params: { path: { slug } }, body }));
     if (!kept)
-      await queries.invalidateQueries(); // someone else decided meanwhile: what they did is shown
+      await queries.invalidateQueries(); // someone else decided meanwhile: show their decision
     else if (links.length > 1) toast(`${links.length} links are ${choice}.`);
     return kept !== undefined;
   }

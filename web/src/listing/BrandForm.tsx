@@ -1,4 +1,4 @@
-// Brand patterns, edited on the spot: what they would leave out shows while they are typed.
+// Brand patterns, edited in place: their effect shows while they are typed.
 import { type FormEvent, useDeferredValue, useState } from "react";
 import { ProblemError, type Schemas } from "../api/client";
 import { count, share } from "../shared/format";

@@ -10,16 +10,16 @@ const chosen = (form: FormData, name: string) => {
   const stored = form.getAll(name).map(String);
   return stored.length ? stored : undefined;
 };
-const TOPICS = 300; // offered while one types
+const TOPICS = 300; // suggestions while typing
 const POSITION = { type: "number", min: 1, max: 100, step: 0.1 } as const;
 const amount = (text: FormDataEntryValue | null) => (text === null || text === "" ? undefined : Number(text));
 
 export function FilterForm({ site, search, change, close, finding }: TopLineProps & { close: () => void }) {
   const keep = useKeep(site);
-  // A list of findings shows what is sure; other lists show all.
+  // Findings list rows with evidence by default; other lists show all rows.
   const usual = isLens(finding) ? SURE : GRADES;
   const [grades, setGrades] = useState<Grade[]>(search.evidence ?? usual);
-  // What the finding looks at can be chosen; sums are of days and parts of the site alone.
+  // The fields that the finding uses can be set; sums use only days and parts of the site.
   const looksAt = (name: string) =>
     finding !== undefined && (CATALOG[finding].looks_at as readonly string[]).includes(name);
   const facets = ask.useQuery("get", "/api/sites/{slug}/facets", ofSite(site.slug), { staleTime: 60_000 }).data;
@@ -153,7 +153,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
   );
 }
 
-/** Names to choose from; none chosen means all. Nothing is shown where there is nothing to choose. */
+/** Names to choose from; none chosen means all. Hidden where there is nothing to choose. */
 function Choices(props: { name: string; label: string; options: string[]; stored: string[] | undefined }) {
   if (props.options.length < 2) return null;
   return (

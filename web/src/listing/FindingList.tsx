@@ -1,4 +1,4 @@
-// The list of any finding: its columns are those that the finding declares; what a place shows otherwise it says by name.
+// The list of any finding: its declared columns, with a place's exceptions by name.
 import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useMemo } from "react";
 import { type Answer, type Row, useRowsAt } from "../api/ask";
@@ -9,14 +9,14 @@ import { cellOf, type Declared, isText, widthOf } from "./cells";
 import type { Column } from "./columns";
 import { WalkedList } from "./WalkedList";
 
-/** What a list of a finding shows in its own way. */
+/** A place's exceptions in a list. */
 export type Look<Name extends FindingName> = {
   cells?: { [Field in string]?: (row: Row<Name>) => ReactNode };
   widths?: Record<string, string>;
-  heads?: Record<string, string>; // of columns whose label depends on what is listed
-  least: number; // the least width of a row, in rem
+  heads?: Record<string, string>; // for columns whose label depends on what is listed
+  least: number; // minimum width of a row, in rem
   rowHeight: number;
-  near: (key: string) => void; // a row that is likely looked at next
+  near: (key: string) => void; // the likely next row
   open?: (key: string, row: Row<Name> | undefined) => void;
   empty: ReactNode;
   waiting: ReactNode;
@@ -36,10 +36,10 @@ type Props<Name extends FindingName> = {
   pick: (row: Row<Name>) => void;
 };
 
-/** What names a row among the others of its list. */
+/** The identity of a row within its list. */
 export const keyOf = (row: { key: string }) => row.key;
 
-/** A finding's order, as an address says it: by a column downwards unless it says upwards, else as the finding has it. */
+/** The order in an address: by a column, descending unless it says ascending; otherwise the finding's own. */
 export const sortedBy = ({ sort, up }: ListSearch) => ({ sort: sort ?? "", descending: !up });
 
 export function FindingList<Name extends FindingName>(props: Props<Name>) {
@@ -75,7 +75,7 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
   );
 }
 
-/** Most figures are of the period; those of a month say so, and amounts of money their currency. */
+/** Most figures are for the period; monthly ones say so, and amounts name their currency. */
 function labelOf({ label, unit, kind }: Declared, currency: string | undefined) {
   if (kind === "money" && currency) return `${label}, ${currency}`;
   return unit.endsWith("a month") ? `${label} a month` : label;

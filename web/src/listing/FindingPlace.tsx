@@ -1,4 +1,4 @@
-// A place that lists a finding: the line on top, its views, the list with what it says, the evidence next to it.
+// A place that lists a finding: the top line, its views, the list with its sentences, the evidence beside it.
 import { type ReactNode, useState } from "react";
 import { type Answer, type Row, useFinding, usePicked } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
@@ -34,15 +34,15 @@ type Props<Name extends FindingName> = PlaceProps & {
   findings?: readonly FindingName[]; // of the place, where it has several
   asked: Asked;
   top?: ReactNode;
-  head?: (list: Head<Name> | undefined, method: ReactNode) => ReactNode; // in place of the finding's sentences
+  head?: (list: Head<Name> | undefined, method: ReactNode) => ReactNode; // instead of the finding's sentences
   below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
   foot?: ReactNode; // below the list
   look: (list: Head<Name> | undefined) => Look<Name>;
-  // Of the picked row, else of the first; its key is known before the row is.
+  // For the picked row, otherwise the first; its key is known before the row is.
   evidence: (key: string | undefined, list: Head<Name> | undefined, row: Row<Name> | undefined) => ReactNode;
   onMarked?: (marked: Marked) => ReactNode;
   instead?: ReactNode;
-  bare?: true; // it is there without data too
+  bare?: true; // it also exists without data
 };
 
 export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
@@ -154,7 +154,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
 
 type ExampleProps = { slug: string; finding: FindingName; asked: Asked; search: ListSearch; row: string | undefined };
 
-/** The rule on the numbers of the row that is looked at. */
+/** The rule applied to the current row. */
 function RowExample({ slug, finding, asked, search, row }: ExampleProps) {
   const found = usePicked(slug, finding, asked, sortedBy(search), row);
   if (!found.data?.example) return null;
@@ -166,7 +166,7 @@ function RowExample({ slug, finding, asked, search, row }: ExampleProps) {
   );
 }
 
-/** The row that is looked at: the one last picked, the one that the address names, else the first; null: not in the list. */
+/** The current row: the one last picked, the one in the address, or the first; null: not in the list. */
 function usePickedRow<Name extends FindingName>(props: Props<Name>, list: Head<Name> | undefined) {
   const { site, search, change, finding, asked } = props;
   const [last, setLast] = useState<Keyed<Name> | null>(null);

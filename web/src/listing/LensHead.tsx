@@ -1,4 +1,4 @@
-// Above the rows of a lens: what it says in one sentence, and what it leaves out.
+// Above a finding's rows: its result in one sentence, and what it leaves out.
 import type { ReactNode } from "react";
 import type { Answer } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
@@ -11,11 +11,11 @@ type Props = {
   list: (Answer<"low-ctr"> & { lacking: string[] }) | undefined;
   search: ListSearch;
   change: (part: Partial<ListSearch>) => void;
-  possible: boolean; // none is sure, so that what is possible is listed
+  possible: boolean; // no row has evidence, so possible ones are listed
   method: ReactNode;
 };
 
-/** What a lens lists: one, and several. */
+/** The names of a listed item, singular and plural. */
 export const NOUNS: Record<Listed, [string, string]> = {
   row: ["row", "rows"],
   query: ["query", "queries"],
@@ -24,7 +24,7 @@ export const NOUNS: Record<Listed, [string, string]> = {
 
 const strong = (value: number) => <strong className="font-semibold text-ink">{count(value)}</strong>;
 
-/** What the lens is about: what its rows lose where they are, or what they could reach. */
+/** The finding's measure: what its rows lose at their position, or could gain. */
 function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: boolean }) {
   if (ofLost) return <>, {strong(list.lost_month)} lost clicks a month</>;
   return <>, {strong(list.potential_month)} potential clicks a month at better positions</>;
@@ -33,7 +33,7 @@ function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: b
 const viewsOf = (listable: Listed[]) =>
   Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
 
-/** A row with too little data is never called a finding, so the sentence counts them apart. */
+/** A row with too little data is never called a finding, so the sentence counts it separately. */
 export function LensHead({ list, search, change, possible, method }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
   const thinShown = (search.evidence ?? SURE).includes("too little data");

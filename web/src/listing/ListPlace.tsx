@@ -1,4 +1,4 @@
-// A place that lists something: the line on top, the list with what it says, the evidence next to it, what is done to marked rows.
+// A place with a list: the top line, the list with its sentences, the evidence beside it, actions on marked rows.
 import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "../shared/ExportMenu";
 import { Failed } from "../shared/parts";
@@ -7,7 +7,7 @@ import { useWide } from "../shared/useWide";
 import { type Marked, MarkedRows, UnderChosen } from "./marked";
 
 type Props = {
-  name: string; // what the pane's divider is remembered under
+  name: string; // the storage key of the pane's divider
   heading: string;
   top: ReactNode;
   above?: ReactNode; // between the top line and the panes
@@ -16,7 +16,7 @@ type Props = {
   list: ReactNode;
   evidence: ReactNode;
   instead?: ReactNode; // of list and evidence
-  onMarked: ((marked: Marked) => ReactNode) | undefined; // what is done to marked rows; none are marked without it
+  onMarked: ((marked: Marked) => ReactNode) | undefined; // actions on marked rows; without them rows cannot be marked
 };
 
 export function ListPlace(props: Props) {
@@ -58,11 +58,11 @@ type HeadProps = {
   lacking?: string[] | undefined;
   exported?: ComponentProps<typeof ExportMenu>;
   aside?: ReactNode;
-  long?: true; // as a rule it says more than one line
+  long?: true; // usually several lines
   children?: ReactNode;
 };
 
-/** What a list says of itself, with room kept for what it lacks, so that the list below is still. */
+/** The sentences of a list, with space reserved, so the list below does not move. */
 export function ListSays({ sentences, lacking, exported, aside, long, children }: HeadProps) {
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">

@@ -19,7 +19,7 @@ export function PeriodForm({ site, search, list, change, close }: TopLineProps &
     ["all days", { first, last }],
   ];
 
-  // A site may have totals alone: then there are no days to choose.
+  // A site may have only totals: then there are no days to choose.
   const byDay = site.spans.length === 0 || list?.period.by_day !== false;
 
   function choose(event: FormEvent) {

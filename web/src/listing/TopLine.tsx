@@ -1,4 +1,4 @@
-// One line on top: the site, the period as a sentence, and what is filtered as words that can be taken off.
+// The top line: the site, the period as a sentence, and filters as removable words.
 
 import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation, useNavigate } from "@tanstack/react-router";
@@ -38,7 +38,7 @@ export type TopLineProps = {
         curve_sentence?: string;
       }
     | undefined;
-  finding?: FindingName; // that is listed; without one sums are shown, no rows judged
+  finding?: FindingName; // what is listed; without it, sums are shown and no rows are judged
   change: (part: Partial<View>) => void;
   opened: string | null;
   setOpened: (name: string | null) => void;
@@ -104,7 +104,7 @@ export function TopLine(props: TopLineProps) {
   );
 }
 
-/** What one must know before reading the figures; where too few days can be compared, the period that can be. */
+/** Warnings about the figures; where too few days can be compared, the period that can be. */
 function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
   const comparison = list?.comparison;
   const said = [
@@ -126,7 +126,7 @@ function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
   );
 }
 
-/** What the period is compared with, in words; nothing where it is compared with nothing. */
+/** The comparison period in words; empty without one. */
 function comparedWith(list: TopLineProps["list"], compare: Comparison): string {
   if (compare === "none" || (list && !list.before)) return "";
   if (list && !list.period.by_day) return list.before?.sentence ?? "";
@@ -145,7 +145,7 @@ type SiteNameProps = {
     | "/$site/data";
 };
 
-/** The site's name; where there are several, the choice of another one's same place. */
+/** The site's name; with several sites, a menu to the same place on another. */
 export function SiteName({ site, to }: SiteNameProps) {
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
@@ -221,7 +221,7 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
   ));
 }
 
-/** The address holds all that is looked at, so it can be handed on. */
+/** The address contains the whole view, so it can be shared. */
 function CopyAddress() {
   return (
     <button
@@ -244,7 +244,7 @@ function CopyAddress() {
 export function TextSearch({ text, change }: { text: string; change: (part: { text?: string }) => void }) {
   const [typed, setTyped] = useState(text);
   useEffect(() => setTyped(text), [text]);
-  // Wait for a pause in typing, so that each letter is not a list of its own.
+  // Wait for a pause in typing, so each letter is not a request.
   useEffect(() => {
     if (typed === text) return;
     const timer = setTimeout(() => change({ text: typed || undefined }), 250);

@@ -1,4 +1,4 @@
-// A list as long as it is: virtual, fetched in windows; arrows and j/k walk it, headers sort it.
+// A list of any length: virtual, fetched in windows; arrow keys and j/k move, headers sort.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { type MouseEvent, memo, type ReactNode, useContext, useEffect, useRef, useState } from "react";
@@ -12,28 +12,28 @@ import { UnderChosen, useMarked } from "./marked";
 type Props<Row> = {
   label: string;
   columns: Column<Row>[];
-  least: number; // the least width of a row, in rem
+  least: number; // minimum width of a row, in rem
   rowHeight: number;
   total: number;
-  first: Row[] | undefined; // the first rows, among which a copied address looks for its own; undefined while they come
+  first: Row[] | undefined; // the first rows, where a copied address finds its row; undefined while they load
   useRowsAt: (first: number, last: number) => (index: number) => Row | undefined;
   keyOf: (row: Row) => string;
   picked: string | undefined;
   place?: number; // of a picked row that is not among the first ones
   pick: (row: Row) => void;
-  near: (key: string) => void; // a row that is likely looked at next
+  near: (key: string) => void; // the likely next row
   open?: (key: string) => void;
   sorted: { by: string; descending: boolean };
   sortBy: (sort: string, up: boolean) => void;
   stale: boolean;
-  listKey: string; // another one begins at its top
+  listKey: string; // another list starts at its top
   empty: ReactNode;
   waiting: ReactNode;
 };
 
 const HEADER_HEIGHT = 48;
 const MARK_WIDTH = "1.5rem";
-const MARKS_MOST = 500; // as many as can be decided on at once
+const MARKS_MOST = 500; // the maximum for one decision
 
 export function WalkedList<Row>(props: Props<Row>) {
   const { total, keyOf, pick, near, sorted, listKey, first } = props;
@@ -49,7 +49,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     getScrollElement: () => scroller.current,
     estimateSize: (at) => props.rowHeight + (under && at === index ? underHeight : 0),
     overscan: 8,
-    scrollPaddingEnd: HEADER_HEIGHT, // the header is above the rows in the same box
+    scrollPaddingEnd: HEADER_HEIGHT, // the header is in the same box, above the rows
   });
   const items = virtual.getVirtualItems();
   const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
@@ -63,7 +63,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     if (marked?.keys.size) marked.set(new Set());
   }, [listKey]);
 
-  // A copied address names a row: find its place among the first rows.
+  // A copied address names a row: find it among the first rows.
   // biome-ignore lint/correctness/useExhaustiveDependencies: keyOf is the same for every list
   useEffect(() => {
     const near = first?.findIndex((row) => keyOf(row) === props.picked) ?? -1;
@@ -74,7 +74,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     }
   }, [first, props.picked, props.place, virtual]);
 
-  // Whoever is on a row goes to its neighbour next.
+  // The neighbour is the likely next row.
   const neighbours = [rowAt(index + 1), rowAt(index - 1)].map((row) => row && keyOf(row));
   // biome-ignore lint/correctness/useExhaustiveDependencies: the neighbours stand for the list and the place in it
   useEffect(() => {
@@ -88,13 +88,13 @@ export function WalkedList<Row>(props: Props<Row>) {
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
     if (row) pick(row);
-    // The row that is was on has the focus, so that the next key is the list's and not that of a button pressed before.
+    // The current row has the focus, so the next key goes to the list and not to a button pressed before.
     requestAnimationFrame(() => {
       const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
       row?.focus({ preventScroll: true });
     });
   }
-  /** Mark a row or take its mark off; with the shift key all rows from the one that is was on. */
+  /** Mark or unmark a row; with the shift key all rows from the current one. */
   function mark(at: number, range: boolean) {
     if (!marked) return;
     const from = range ? index : at;
@@ -111,7 +111,7 @@ export function WalkedList<Row>(props: Props<Row>) {
     pick(row);
   }
   const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
-  // Keys that scroll belong to whatever pane the reader is in; here they walk the list.
+  // Scrolling keys belong to the focused pane; here they move through the list.
   useKeys(
     {
       ...(marked && {
@@ -223,7 +223,7 @@ export function WalkedList<Row>(props: Props<Row>) {
   );
 }
 
-/** What is under the chosen row: as wide as the window, however wide the list is; the rows below make room for it. */
+/** Content under the chosen row: as wide as the window, however wide the list is; the rows below make room. */
 function Under(props: { width: number; tellHeight: (height: number) => void; children: ReactNode }) {
   const [box, { height }] = useSize<HTMLDivElement>();
   const { tellHeight } = props;
@@ -235,7 +235,7 @@ function Under(props: { width: number; tellHeight: (height: number) => void; chi
   );
 }
 
-/** An explanation as a sentence: a capital first, a full stop last. */
+/** An explanation as a sentence: capitalised, with a full stop. */
 const sentenceOf = (text: string) =>
   text && `${text[0]?.toUpperCase()}${text.slice(1)}${/[.?!]$/.test(text) ? "" : "."}`;
 
@@ -247,7 +247,7 @@ type Acts<Row> = {
   near: (row: Row) => void;
 };
 
-/** What rows do, as an object that stays the same, so that rows which stay in sight are not drawn anew while others come. */
+/** Row handlers as a stable object, so rows in view are not rendered again while others load. */
 function useActs<Row>(now: Acts<Row>): Acts<Row> {
   const latest = useRef(now);
   latest.current = now;
@@ -267,7 +267,7 @@ type RowProps<Row> = {
   tracks: string;
   columns: Column<Row>[];
   chosen: boolean;
-  marked: boolean | null; // null: rows are not marked here
+  marked: boolean | null; // null: rows cannot be marked here
   acts: Acts<Row>;
 };
 

@@ -1,4 +1,4 @@
-// How a column's kind is shown and how wide it is, where a list vague anchor else.
+// How each kind of column is shown and how wide it is, unless a list says otherwise.
 import type { ReactNode } from "react";
 import type { CATALOG } from "../api/catalog.generated";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
@@ -42,7 +42,7 @@ export function widthOf(kind: Kind): string {
   return kind === "position" ? "2.9rem" : kind === "day" ? "5.2rem" : "3.8rem";
 }
 
-/** A figure that leads its row, with what is below it. */
+/** A row's main figure, with details below. */
 export function Figure({ value, below }: { value: number | null | undefined; below?: ReactNode }) {
   return (
     <>
@@ -52,7 +52,7 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
   );
 }
 
-/** What could be gained, with its two parts below it: lost (rust) and reachable (spruce). */
+/** The opportunity, with its parts below: lost (rust) and potential (spruce). */
 export function Gain({
   row,
 }: {
@@ -68,7 +68,7 @@ export function Gain({
   return <Figure value={row.gain_month} below={parts} />;
 }
 
-/** A count with its change below it. */
+/** A count with its change below. */
 export function Changed({ value, change }: { value: number; change: number | null | undefined }) {
   return (
     <>
@@ -78,7 +78,7 @@ export function Changed({ value, change }: { value: number; change: number | nul
   );
 }
 
-/** What a row is about, and below it where, or what is decided. */
+/** The subject of a row, with its context or decision below. */
 export function Named({ name, title, mark, below }: Record<"name" | "title" | "mark" | "below", ReactNode>) {
   return (
     <>

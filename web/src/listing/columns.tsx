@@ -1,4 +1,4 @@
-// The columns of a list: which are shown and in which order is the reader's own, kept in this browser.
+// The columns of a list: each person's own choice and order, stored in this browser.
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type ReactNode, useMemo, useState } from "react";
@@ -7,15 +7,15 @@ export type Column<Row> = {
   name: string;
   label: string;
   explains: string;
-  width: string; // a track of the grid
+  width: string; // a grid track
   cell: (row: Row) => ReactNode;
   left?: boolean;
-  low?: boolean; // sorted upwards first
-  extra?: boolean; // not shown unless chosen
+  low?: boolean; // sorts ascending first
+  extra?: boolean; // hidden by default
   sorts?: boolean;
 };
 
-/** The columns that are shown, in their order, and what changes that. The first column names the row: it always comes first. */
+/** The visible columns in order, and functions to change them. The first column names the row and always comes first. */
 export function useColumns<Row>(list: string, columns: Column<Row>[]) {
   const key = `zugzwang-columns-${list.toLowerCase()}`;
   const usual = columns.filter((column) => !column.extra).map((column) => column.name);

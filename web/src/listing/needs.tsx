@@ -1,4 +1,4 @@
-// Which lists a site has the data for, and what the others would need.
+// Which lists a site has the data for, and what the others need.
 import { Link } from "@tanstack/react-router";
 import { CATALOG } from "../api/catalog.generated";
 import type { Schemas } from "../api/client";
@@ -8,7 +8,7 @@ import type { FindingName } from "../state/view";
 type Site = Schemas["SiteShown"];
 type Source = Site["sources"][number];
 
-/** A kind of data as a sentence names it: "possible with …". */
+/** A kind of data as named in a sentence: "possible with …". */
 const WITH: Partial<Record<Source, string>> = {
   crawl: "a crawl",
   "page-links": "a table of internal links",
@@ -25,17 +25,17 @@ function lackingFor(site: Site, finding: FindingName): string[] {
     .map((group) => WITH[group[0] as Source] ?? String(group[0]));
 }
 
-/** The first of a place's lists that the site has the data for, else the first. */
+/** The first of a place's lists with data, otherwise the first. */
 export function firstOpen<Name extends FindingName>(site: Site, findings: readonly Name[]): Name {
   return findings.find((name) => lackingFor(site, name).length === 0) ?? (findings[0] as Name);
 }
 
-/** The lists that are tabs: those with data, and the one that the address names. */
+/** The lists shown as tabs: those with data, and the one in the address. */
 export function openOf(site: Site, findings: readonly FindingName[], chosen: FindingName): FindingName[] {
   return findings.filter((name) => name === chosen || lackingFor(site, name).length === 0);
 }
 
-/** One line in place of tabs that would open empty: "Also possible with a crawl: missing queries, titles." */
+/** One line instead of tabs without data: "Also possible with a crawl: missing queries, titles." */
 export function AlsoPossible({ site, findings }: { site: Site; findings: readonly FindingName[] }) {
   const byNeed = new Map<string, string[]>();
   for (const name of findings) {
@@ -54,7 +54,7 @@ export function AlsoPossible({ site, findings }: { site: Site; findings: readonl
   );
 }
 
-/** In place of a list that cannot hold anything yet; null where it can. */
+/** Shown instead of a list without data; null where it has data. */
 export function neededFirst(site: Site, finding: FindingName) {
   const needs = lackingFor(site, finding);
   if (needs.length === 0) return null;

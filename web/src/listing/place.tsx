@@ -1,4 +1,4 @@
-// What the places that list something share: their keys, and what is there before there are data.
+// Shared by places with lists: their keys, and their empty states.
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { save } from "../shared/ExportMenu";
@@ -7,13 +7,13 @@ import { Button, Notice } from "../shared/parts";
 
 type ListPlace = {
   title: string;
-  base: string; // where the list is given as a file
+  base: string; // the address of the list as a file
   asked: Record<string, unknown>;
-  rows: string; // how many of what, for the words of the export
+  rows: string; // the number and noun in the words of the export
   open?: (name: string) => void;
 };
 
-/** The name of the window, the keys of the top line (p, f, b, /) and of the export (e). */
+/** The window title, the keys of the top line (p, f, b, /) and of the export (e). */
 export function useListPlace({ title, base, asked, rows, open }: ListPlace): void {
   useEffect(() => {
     document.title = `${title} · Zugzwang`;

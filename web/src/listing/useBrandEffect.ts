@@ -1,7 +1,7 @@
 import { keepPreviousData } from "@tanstack/react-query";
 import { ask } from "../api/ask";
 
-/** What patterns would leave out, while they are typed. */
+/** The effect of patterns, while they are typed. */
 export const useBrandEffect = (slug: string, pattern: string[], enabled: boolean) =>
   ask.useQuery(
     "get",

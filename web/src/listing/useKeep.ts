@@ -4,7 +4,7 @@ import { api, type ProblemError, type Schemas } from "../api/client";
 
 type Settings = Partial<Schemas["SiteChanged"]>;
 
-/** Keep settings for everyone on a site, with a way back; true when they are kept. */
+/** Save settings for everyone on a site, with an undo; returns whether they were saved. */
 export function useKeep(site: Schemas["SiteShown"]) {
   const queryClient = useQueryClient();
 

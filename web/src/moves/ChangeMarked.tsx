@@ -1,4 +1,4 @@
-// Several moves changed at once: made on one day, given to one person, due on one day. All or none are changed.
+// Change several moves at once: day done, assignee, due day. All or none.
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
@@ -78,7 +78,7 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
 type MoveRow = Row<"moves">;
 const seen = (row: MoveRow) => ({ id: row.id, seen: row.version });
 
-/** Each move as it was before: a change of its own, for they may have differed. */
+/** Each move's previous values, because they may have differed. */
 async function putBack(slug: string, before: MoveRow[], now: MoveRow[]) {
   const versions = new Map(now.map((row) => [row.id, row.version]));
   for (const row of before) {

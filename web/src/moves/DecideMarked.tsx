@@ -1,4 +1,4 @@
-// What is done to the marked rows of a list: below it, as long as any is marked.
+// Actions on the marked rows of a list: below it, as long as any is marked.
 import { type ComponentProps, type ReactNode, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { Marked, Subject } from "../listing/marked";
@@ -13,7 +13,7 @@ type Props = {
   site: Schemas["SiteShown"];
   marked: Marked;
   subjectOf: (key: string) => Subject;
-  words: [string, string]; // one of them, several
+  words: [string, string]; // singular, plural
 } & Pick<ComponentProps<typeof MakeMove>, "finding" | "asked">;
 
 export function DecideMarked({ site, marked, subjectOf, finding, asked, words }: Props) {

@@ -1,5 +1,5 @@
-// A decision ends every look: make a move (m), leave it alone with a reason (x), set it aside until a day (s). What is decided
-// stays visible here and on the row.
+// Decide at the end of every look: make a move (m), dismiss with a reason (x), snooze until a day (s). The decision stays
+// visible here and on the row.
 import { Link } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { type Mark, useMarks } from "../api/ask";
@@ -19,18 +19,18 @@ type Props = {
   finding: Found;
   name: string;
   asked: Asked;
-  instead?: () => void; // what m does where moves are made in a form of their own
-  named?: true; // what is decided on is not reported above
+  instead?: () => void; // the action of m where moves have their own form
+  named?: true; // the subject is not named above
 };
 
-const ROWS_TOLD = 2; // of a page; its file tells them all
+const ROWS_TOLD = 2; // for a page; its file lists all decisions
 
 export function Deciding({ site, subject, named, ...rest }: Props) {
   const marks = useMarks(site.slug);
   const mark = marks.of(subject);
   const onRows = subject.page != null && subject.query == null ? marks.onRowsOf(subject.page) : [];
   const marked = useMarked();
-  const ofClash = subject.page == null; // how a clash is settled is in its own form
+  const ofClash = subject.page == null; // clashes have their own form
   const { buttons, dialog } = useDeciding({ ...rest, site, subjects: [subject], silent: Boolean(marked?.keys.size) });
   if (!site.may_change && !mark && onRows.length === 0) return null;
   return (

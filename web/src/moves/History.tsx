@@ -1,4 +1,4 @@
-// History of a move; each change can be restored.
+// A move's history; each change can be reverted.
 import { api, type Schemas } from "../api/client";
 import { day } from "../shared/format";
 import { Part } from "../shared/Part";

@@ -1,4 +1,4 @@
-// A move of a row, page or clash, or one of each of several: filled in, to be kept as it is or changed.
+// A move on a row, page or clash, or one for each of several: filled in, to save as it is or change.
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { ask, usePeople } from "../api/ask";
@@ -114,7 +114,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
   );
 }
 
-/** Effort, who does it, until when. */
+/** Effort, assignee, due day. */
 export function HowAndWho({ slug, effort }: { slug: string; effort: Schemas["Proposal"]["effort"] }) {
   const people = usePeople(slug);
   return (

@@ -1,4 +1,4 @@
-// What is decided, as it is on rows.
+// A decision as shown on rows.
 import type { Mark } from "../api/ask";
 
 export function MarkWord({ mark }: { mark: Mark | undefined }) {

@@ -1,5 +1,5 @@
-// One move: what it is about, what it should bring, how far it is, what came of it, who changed what. Several may work on it at
-// once: a change that would overwrite another's is shown next to it, and nothing is lost.
+// One move: its subject, expected gain, progress, result and history. Several people can edit it at once: a conflicting change
+// is shown beside yours, and nothing is lost.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
@@ -44,7 +44,7 @@ const NAMES = [
   ...WANTED.map(([name]) => name),
 ] as const;
 const fieldsOf = (move: Move) => Object.fromEntries(NAMES.map((name) => [name, move[name]])) as Fields;
-// `hold`: the move stays the chosen one, wherever its changes put it in the list.
+// `hold`: keep the move selected, wherever its changes put it in the list.
 type Props = { site: Schemas["SiteShown"]; row: string; gone: () => void; hold: () => void };
 
 export function MoveSheet({ site, row, gone, hold }: Props) {
@@ -116,8 +116,8 @@ function Read({ move }: { move: Move }) {
 
 type Kept = { seen: number; draft: Partial<Fields> };
 
-/** What the reader has changed and not saved yet, and the version that it was begun on, stay in the browser, so that a phone
- * call or a reload loses nothing, and what others save meanwhile is not overwritten. */
+/** Unsaved changes and the version they are based on stay in the browser, so a phone call or a reload loses nothing, and
+ * others' changes are not overwritten. */
 function useDraft(slug: string, move: Move) {
   const key = `zugzwang-move-draft-${slug}-${move.id}`;
   const [kept, setKept] = useState<Kept>(
@@ -329,7 +329,7 @@ type MeetingProps = {
   leave: () => void;
 };
 
-/** Two changed the same field: both are shown, and the reader chooses what is. */
+/** Two people changed the same field: show both, and let the person choose. */
 function Meeting({ mine, theirs, draft, take, leave }: MeetingProps) {
   const met = NAMES.filter((name) => name in draft && mine[name] !== theirs[name]);
   const both = met.includes("note") && mine.note && theirs.note;

@@ -1,4 +1,4 @@
-// Moves: what was decided, by whom, when, and what came of it.
+// Moves: what was decided, by whom, when, and the result.
 import { moveQuery, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";

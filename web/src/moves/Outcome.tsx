@@ -1,4 +1,4 @@
-// What came of a move, next to what no one touched; and to keep it on record.
+// The result of a move, compared with control pages; and a button to save it.
 import { api, type Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { day, place, share } from "../shared/format";

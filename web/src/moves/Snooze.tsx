@@ -1,4 +1,4 @@
-// Left alone with a reason, or snoozed until a day: one row, or several at once.
+// Dismiss with a reason, or snooze until a day: one row, or several at once.
 import type { FormEvent } from "react";
 import { toast } from "sonner";
 import { api } from "../api/client";
@@ -19,7 +19,7 @@ export function Snooze({
   const act = useAct();
   const takeBack = useTakeBack(slug);
   const aside = way === "snooze";
-  // A clash that is accepted as it is is accepted.
+  // Dismissing a clash means accepting it.
   const choice = aside ? "snooze" : subjects.some((one) => one.page == null) ? "accept" : "dismiss";
 
   async function submit(event: FormEvent<HTMLFormElement>) {

@@ -1,4 +1,4 @@
-// What was dismissed or snoozed without a move, below the moves; each can be undone.
+// Dismissed and snoozed subjects without a move, below the moves; each can be undone.
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";

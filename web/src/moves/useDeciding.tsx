@@ -1,4 +1,4 @@
-// The three ways to end a look – m, x, s – and their dialogs.
+// The three decisions – m, x, s – and their dialogs.
 import { type ComponentProps, type ReactNode, useState } from "react";
 import { useKeys } from "../shared/keys";
 import { Button } from "../shared/parts";
@@ -6,14 +6,14 @@ import { MakeMove } from "./MakeMove";
 import { Snooze } from "./Snooze";
 
 type Way = "move" | "dismiss" | "snooze";
-// `instead`: what m does where a move is made in a form of its own; `silent`: the keys belong to something else.
+// `instead`: the action of m where moves have their own form; `silent`: the keys belong to something else.
 type On = Omit<ComponentProps<typeof MakeMove>, "close"> & {
   silent?: boolean;
   instead?: () => void;
   closed?: () => void;
 };
 
-/** Buttons of the three ways for some subjects, with their keys; and the dialog of the way that is taken. */
+/** Buttons of the three decisions for some subjects, with their keys; and the open dialog. */
 export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: ReactNode; dialog: ReactNode } {
   const [way, setWay] = useState<Way | null>(null);
   const move = instead ?? (() => setWay("move"));

@@ -1,4 +1,4 @@
-// Undo of what was just decided: moves that were kept, decisions that were made; all of them or none, in one request.
+// Undo the last action: saved moves and decisions; all or none, in one request.
 import { api } from "../api/client";
 import { useAct } from "../shared/useAct";
 

@@ -1,4 +1,4 @@
-// The words of moves: efforts and states.
+// Labels of efforts and states.
 import type { Schemas } from "../api/client";
 import { STATES } from "../state/view";
 

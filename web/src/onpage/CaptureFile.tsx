@@ -1,4 +1,4 @@
-// A query's SERP with everything about it: the sheet, its featured snippet, the pages above side by side, what they win.
+// Everything about a query's SERP: the page to scale, its featured snippet, competing pages side by side, competitor queries.
 
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -62,7 +62,7 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
   );
 }
 
-/** The same in another place's file of a query. */
+/** The same within another place's file of a query. */
 export function QueryResults({ site, asked, query }: { site: Schemas["SiteShown"]; asked: Asked; query: number }) {
   const answer = useQuery(resultsQuery(site.slug, asked, query)).data;
   return answer ? <ResultsParts site={site} answer={answer} /> : null;

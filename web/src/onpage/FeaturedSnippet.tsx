@@ -1,4 +1,4 @@
-// Who holds the featured snippet, with what passage, and what the site's own lacks of such an answer.
+// Who holds the featured snippet, with what passage, and what the site's page lacks.
 import type { Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 
@@ -34,7 +34,7 @@ export function FeaturedSnippet({ answer }: { answer: Schemas["BoxShown"] }) {
   );
 }
 
-/** What is right below the heading, in numbers. */
+/** The passage right below the heading, in numbers. */
 function counted({ characters, words, items, cells }: Schemas["PassageShown"]) {
   const answer = [
     characters > 0 && `${count(characters)} characters in ${count(words)} words`,

@@ -1,4 +1,4 @@
-// Ask for the pages of others on SERPs: of some queries, or of all that are captured. The work goes on in the background.
+// Fetch other sites' pages from SERPs: of some queries, or of all captured ones. It runs in the background.
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { api } from "../api/client";

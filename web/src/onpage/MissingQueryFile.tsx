@@ -1,4 +1,4 @@
-// What a page says of a query, from top to bottom.
+// Where a page mentions a query, from top to bottom.
 
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";

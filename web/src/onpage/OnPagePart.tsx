@@ -1,4 +1,4 @@
-// What On the page has of one page, short: its title's problems and the queries that it missing queries; the rest is a step away.
+// A summary of On the page for one page: its title's problems and missing queries, with links to the rest.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { titleQuery } from "../api/ask";

@@ -1,4 +1,4 @@
-// On the page: queries that pages lack, titles, featured snippets, and what is above the site's own.
+// On the page: missing queries, titles, featured snippets, and what ranks above the site's result.
 import { useNavigate } from "@tanstack/react-router";
 import { type Answer, type Row, resultsQuery, stripQuery, titleQuery, useMarks, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";
@@ -27,7 +27,7 @@ export const OF_WORDING = [
 ] as const;
 type Wording = (typeof OF_WORDING)[number];
 type OfQuery = "featured-snippets" | "serp-captures" | "competing-pages";
-// All of them tell rows with a query and the page that is shown for it.
+// All these lists have rows with a query and its page.
 type Details = Row<"competing-pages">;
 
 const NO_FILTERS = Object.fromEntries(
@@ -46,7 +46,7 @@ export function OnPagePlace(props: PlaceProps) {
   return <OfQueries {...props} finding={finding} />;
 }
 
-/** What the lists of this place have in common. */
+/** Shared by the lists of this place. */
 function useLook(props: PlaceProps) {
   const { site, change } = props;
   const navigate = useNavigate();
@@ -273,7 +273,7 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
 
 const RIVALS_TOLD = 4;
 
-/** Who is above the site's own most, by how often those queries are searched. */
+/** The hosts most often above the site's result, by search volume. */
 function Rivals({ list }: { list: Answer<"serp-captures"> | undefined }) {
   const rivals = list?.rivals ?? [];
   if (rivals.length === 0) return null;

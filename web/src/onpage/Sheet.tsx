@@ -1,10 +1,10 @@
-// The sheet: a SERP to scale, its blocks by pattern, the site's own in ink, the foot of each screen as a line across.
+// A SERP to scale: its blocks by pattern, the site's own in ink, the end of each screen as a line.
 import type { Schemas } from "../api/client";
 
 type Block = Schemas["Capture"]["blocks"][number];
-const SCALE = 0.22; // of a pixel there
+const SCALE = 0.22; // pixels there
 const LEAST = 13;
-// Patterns distinguishes kinds without colour; the words goes with them.
+// Patterns distinguish kinds without colour; labels accompany them.
 const PATTERNS: Partial<Record<Block["kind"], string>> = {
   "featured snippet": "repeating-linear-gradient(45deg, var(--color-ochre) 0 2px, transparent 2px 7px)",
   "generated summary": "repeating-linear-gradient(-45deg, var(--color-ochre) 0 2px, transparent 2px 5px)",

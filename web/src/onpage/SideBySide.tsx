@@ -1,4 +1,4 @@
-// The site's own and the pages above it: one column a page, one row a measure; what lies outside their range is underlined.
+// The site's page and the competing pages: one column a page, one row a measure; values outside their range are underlined.
 import type { Schemas } from "../api/client";
 import { count, NONE } from "../shared/format";
 

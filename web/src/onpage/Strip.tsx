@@ -1,4 +1,4 @@
-// The strip: a page as squares of fifty words, headings as ticks, filled where the phrase is said. A square opens its words.
+// The strip: a page as squares of fifty words, headings as ticks, filled where the phrase occurs. A square opens its words.
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { count } from "../shared/format";
@@ -72,7 +72,7 @@ function Line({ says, name, text }: { says: boolean; name: string; text: string 
   );
 }
 
-/** A sentence with the phrase marked in it, where it is there as it was searched. */
+/** A sentence with the phrase marked, where it occurs as searched. */
 function Said({ sentence, phrase }: { sentence: string; phrase: string }) {
   const at = sentence.toLowerCase().indexOf(phrase.toLowerCase());
   if (at < 0) return <>{sentence}</>;

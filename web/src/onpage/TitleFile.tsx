@@ -1,4 +1,4 @@
-// A page's title and description as a SERP shows them, rewritten with live length; and its main query.
+// A page's title and description as on a SERP, editable with live length; and its main query.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { titleQuery } from "../api/ask";
@@ -91,7 +91,7 @@ function Opened({ site, asked, answer, stale }: OpenedProps) {
   );
 }
 
-/** Which query the page is for; one may be chosen in place of what the figures propose. */
+/** The page's main query; people can choose another than the suggested one. */
 function MainQuery({ site, answer }: { site: Schemas["SiteShown"]; answer: Schemas["TitleFile"] }) {
   const act = useAct();
   const queryClient = useQueryClient();

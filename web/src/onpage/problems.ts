@@ -1,4 +1,4 @@
-// What is wrong with a title or description, in words.
+// Problems of titles and descriptions, in words.
 const WORDS: Record<string, string> = {
   "missing-title": "no title",
   "several-title": "several titles",

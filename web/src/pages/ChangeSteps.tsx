@@ -1,4 +1,4 @@
-// Why clicks changed: the parts as steps on one line from then to now, with the sentence that says the same.
+// Why clicks changed: the parts as steps on one line from before to after, with the sentence that says the same.
 import type { Schemas } from "../api/client";
 import { count, change as signed } from "../shared/format";
 

@@ -1,4 +1,4 @@
-// What the crawl says of a page: its words to searchers, its headings, and the links to and from it.
+// Crawl data of a page: title and description, headings, links in and out.
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { count, NONE, path } from "../shared/format";

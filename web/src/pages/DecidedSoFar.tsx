@@ -1,4 +1,4 @@
-// What was decided about a page, its queries and the clashes that it leads, and what came of it.
+// Decisions about a page, its queries and the clashes that it leads, and their results.
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
 import { day, change as signed } from "../shared/format";

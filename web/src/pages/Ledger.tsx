@@ -1,4 +1,4 @@
-// The ledger line: what a page earns now, and what each lever could add, on one scale.
+// The ledger line: a page's clicks now, and what each lever could add, on one scale.
 import { count } from "../shared/format";
 
 type Amounts = { clicks: number; snippet: number; rank: number; unite: number };

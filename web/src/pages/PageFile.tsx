@@ -1,4 +1,4 @@
-// One page with everything about it, in one scroll with a table of contents.
+// Everything about one page, in one scroll with a table of contents.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { pageQuery } from "../api/ask";
@@ -139,7 +139,7 @@ export function PageFile(props: {
   );
 }
 
-/** The parts of the file, each a step away. */
+/** The parts of the file, as links. */
 function Contents({ answer }: { answer: File }) {
   const parts: [string, string, boolean][] = [
     ["queries", "Queries", true],
@@ -192,7 +192,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
       count(months.at_least[name]),
     ]),
   ];
-  // Evidence grades what is lost; how sure a better position is, is unknown.
+  // The evidence grades lost clicks; the certainty of a better position is unknown.
   const lost = lines[1];
   if (lost) lost[3] = account.evidence;
   lines.push(["opportunity", count(months.expected.together), count(months.at_least.together)]);

@@ -1,4 +1,4 @@
-// Nearly ready: rows on page two whose page says most of what the pages above say, and the brief for the rest.
+// Rows on page two whose page covers most related terms, and the brief for the rest.
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { briefQuery, type Row, useMarks } from "../api/ask";

@@ -1,4 +1,4 @@
-// Pages: which lose most or could gain most, by which lever; and one page with everything about it.
+// Pages: which lose most or could gain most, by which lever; and everything about one page.
 import { pageQuery, useMarks, usePrefetch } from "../api/ask";
 import { Changed, Gain } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
@@ -93,7 +93,7 @@ function Accounts(props: PlaceProps) {
   );
 }
 
-/** How many queries of a page are decided. */
+/** The number of a page's queries with a decision. */
 function RowsDecided({ marks }: { marks: { query_text: string | null; word: string }[] }) {
   if (marks.length === 0) return null;
   return (

@@ -1,4 +1,4 @@
-// A SERP as captured: what is above one's own result.
+// A SERP as captured: what is above the site's result.
 import type { Schemas } from "../api/client";
 import { day } from "../shared/format";
 

@@ -1,4 +1,4 @@
-// A page's weeks: clicks as a line on their own scale, breaks marked. The breaks are reported in words below it.
+// A page's weeks: clicks as a line on their own scale, breaks marked. The text below describes the breaks.
 import type { Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 

@@ -1,4 +1,4 @@
-// One's own account: password, mail address, second factor, where one is signed in, tokens of one's scripts.
+// Your account: password, mail address, second factor, sessions, tokens for scripts.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import Bowser from "bowser";
@@ -122,7 +122,7 @@ const LANGUAGES: [string, string][] = [
   ["nl", "Dutch: 1.208,5, 16 aug 2026"],
 ];
 
-/** How one likes to read. Sentences are English, and write their numbers their own way. */
+/** Reading preferences. Sentences are in English, with numbers in their own format. */
 function Reading() {
   const { stored, change } = usePreferences();
   async function keep(event: FormEvent<HTMLFormElement>) {
@@ -253,7 +253,7 @@ function SetUp({ close, begun }: { close: () => void; begun: (codes: string[]) =
   );
 }
 
-/** What someone is signed in with, such as “Firefox on Windows”; a script's own name as it is. */
+/** The program of a session, such as “Firefox on Windows”; a script's own name unchanged. */
 function browserOf(agent: string): string {
   if (!agent.trim()) return "Not given";
   const { browser, os } = Bowser.parse(agent);

@@ -1,4 +1,4 @@
-// A page that is alone, before or next to any site: the board, a title, a form.
+// A page outside any site: the board, a title, a form.
 import type { FormEvent, ReactNode } from "react";
 import { Board } from "../frame/Board";
 

@@ -1,4 +1,4 @@
-// Joining a site by the address of an invitation: as the one who is signed in, or with a new account.
+// Accept an invitation: as the signed-in person, or with a new account.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";

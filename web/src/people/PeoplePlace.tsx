@@ -1,4 +1,4 @@
-// People of a site: who sees it, who is invited, what was done by whom; and, for owners, the site as a whole.
+// People of a site: members, invitations, the activity log; and, for owners, the site as a whole.
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
@@ -220,7 +220,7 @@ function Trail({ site }: { site: Site }) {
   );
 }
 
-/** Its name, and whether it is. */
+/** The site's name, and archiving or deleting it. */
 function Whole({ site }: { site: Site }) {
   const act = useAct();
   const navigate = useNavigate();

@@ -1,4 +1,4 @@
-// A mail address is proved: whoever was sent this page's address there confirms it.
+// Confirm a mail address at the link that was mailed to it.
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, ProblemError, values } from "../api/client";

@@ -1,4 +1,4 @@
-// A new password: asked for by name or mail address, and set at the address that was sent.
+// A new password: requested by name or mail address, and set at the mailed link.
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";

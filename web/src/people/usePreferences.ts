@@ -1,4 +1,4 @@
-// How the reader likes to read: language of numbers and days, time zone, currency, single-letter keys.
+// Reading preferences: language of numbers and dates, time zone, currency, single-letter keys.
 import { useQuery } from "@tanstack/react-query";
 import { sessionQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
@@ -17,7 +17,7 @@ export function usePreferences() {
     change: (part: Partial<Preferences>, done: string) =>
       act(async () => {
         const body = { ...stored, ...part };
-        // At once, for the next key may be pressed before the server has answered.
+        // Applied at once, because the next key may come before the server's response.
         letLettersAct(body.single_keys);
         await api.PUT("/api/account/preferences", { body });
         writeFor(body);

@@ -1,4 +1,4 @@
-// Queries that rank worse in one country than in the others; next to it how sure that is, and the way to the query.
+// Queries that rank worse in one country than in others, with their evidence and links to the query.
 import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";

@@ -1,4 +1,4 @@
-// The click your own curve: for a site with too little data, or an analyst who knows better.
+// Your own click curve: for a site with too little data, or an analyst who knows better.
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeep } from "../listing/useKeep";

@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, NONE, place, share } from "../shared/format";
 
-/** The days as numbers: what the pictures show, for those who read rather than look. */
+/** The days as numbers: the content of the charts, for reading. */
 export function DaysTable({ proof }: { proof: Schemas["RowProof"] }) {
   return (
     <details className="mt-2 mb-6">

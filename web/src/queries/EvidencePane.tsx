@@ -1,4 +1,4 @@
-// The proof of the selected row: the sentence, its numbers, the field with the curve, its days.
+// The evidence of the selected row: the sentence, its numbers, the chart with the curve, its days.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { lazy, type ReactNode, Suspense, useDeferredValue } from "react";
@@ -15,7 +15,7 @@ import { type Asked, type ListSearch, rowSubject } from "../state/view";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
 
-type Lens = "low-ctr"; // all lenses tell rows of one kind
+type Lens = "low-ctr"; // these findings all have rows of one kind
 
 const FieldChart = lazy(() => import("../charts/FieldChart"));
 const DaysChart = lazy(() => import("../charts/DaysChart"));
@@ -38,7 +38,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
     { params: { path: { slug: site.slug }, query: { ...ofField, lens } } },
     STEADY,
   );
-  // Words and figures are at once; the pictures follow within a frame or two.
+  // Text and figures appear at once; the charts follow within a frame or two.
   const drawn = useDeferredValue(evidence.data);
 
   if (!row) return list ? <Notice title="No row selected">Choose a list or filters with rows.</Notice> : null;

@@ -6,7 +6,7 @@ import type { ListSearch } from "../state/view";
 
 type Props = { list: Answer<"low-ctr">; search: ListSearch; change: (part: Partial<ListSearch>) => void };
 
-/** A list without rows says why, and what to try next. */
+/** A list without rows explains why, and what to try next. */
 export function NothingFound({ list, search, change }: Props) {
   const [one, several] = NOUNS[list.by];
   const narrowed = search.text || search.position_from !== undefined || search.position_to !== undefined;

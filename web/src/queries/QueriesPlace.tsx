@@ -1,4 +1,4 @@
-// Queries: which rows earn less, or more, than their positions should bring; and the query groups.
+// Queries: rows with fewer, or more, clicks than their positions explain; and query groups.
 import { useNavigate } from "@tanstack/react-router";
 import { type Row, rowQuery, useFinding, useMarks, usePrefetch } from "../api/ask";
 import { Changed, Figure, Named } from "../listing/cells";
@@ -16,7 +16,7 @@ import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
 
 export const OF_QUERIES = [...LENSES, "query-groups", "country-gaps"] as const;
-// All lenses tell rows of one kind; the types of the first represent them.
+// All these findings have rows of one kind; the types of the first apply to all.
 type Lens = "low-ctr";
 
 export function QueriesPlace(props: PlaceProps) {
@@ -27,7 +27,7 @@ export function QueriesPlace(props: PlaceProps) {
   return <Lenses {...props} lens={lens} />;
 }
 
-/** What a lens asks: what is sure; where nothing is and no one chose, what is possible. */
+/** The default request: rows with evidence; where there are none and no one chose, possible ones. */
 function useAsked({ site, search }: PlaceProps, lens: Lens) {
   const asked = lensAsked(search);
   const sure = useFinding(site.slug, lens, asked, { sorted: sortedBy(search), enabled: site.last_day !== null });
@@ -49,7 +49,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
       findings={OF_QUERIES}
       asked={asked}
       onMarked={(marked) =>
-        // A query over all its pages is nothing that is decided on: its pages are.
+        // A query over all its pages cannot be decided on: its pages can.
         search.by !== "query" && (
           <DecideMarked
             site={site}
@@ -138,7 +138,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
   );
 }
 
-/** What is lost (rust) and what is reachable (spruce), to the scale of the list. */
+/** Lost (rust) and potential clicks (spruce), on the list's scale. */
 function AtStakeBar({ row, most }: { row: Row<Lens>; most: number }) {
   return (
     <div className="flex h-1 justify-end" aria-hidden="true">

@@ -1,5 +1,5 @@
-// The query groups of a site: what their queries earn and could gain; next to it why the clicks of the chosen one changed, and the
-// way into its rows.
+// The query groups of a site: clicks and opportunity of their queries; beside it why the chosen group's clicks changed, and a
+// link to its rows.
 import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";

@@ -1,4 +1,4 @@
-// One query: every page shown for it, day by day, how often it is searched, its SERP.
+// One query: every page that ranks for it, day by day, its search volume, its SERP.
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { ask, STEADY, useMarks } from "../api/ask";

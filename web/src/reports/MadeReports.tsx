@@ -1,4 +1,4 @@
-// The reports that were made: what each is of, who has it, whether it was opened.
+// Finished reports: contents, recipients, and whether they were opened.
 import { useRef } from "react";
 
 import { FigureTable } from "../shared/FigureTable";

@@ -1,4 +1,4 @@
-// The pages of a report as they will be, made anew a moment after something of its template was changed.
+// The pages of a report as they would look, made again shortly after its template changed.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ProblemError, type Schemas, values } from "../api/client";

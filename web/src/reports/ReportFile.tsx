@@ -1,4 +1,4 @@
-// One report: its file, where its figures are row by row, who may read it until when, and to whom it was sent.
+// One report: its file, links to its figures row by row, who may read it until when, and its recipients.
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";

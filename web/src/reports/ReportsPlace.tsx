@@ -1,4 +1,4 @@
-// Reports: templates that say what a report holds, with its pages as they will be; and the reports that were made and sent.
+// Reports: templates with a preview; and finished reports.
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";
@@ -34,7 +34,7 @@ export function ReportsPlace() {
 function Loaded({ site, search, change }: Omit<ReportsProps, "stored">) {
   const found = ask.useQuery("get", "/api/sites/{slug}/reports", ofSite(site.slug), {
     staleTime: 5_000,
-    // What is on its way is looked at again until it is there.
+    // Pending work is polled until it is done.
     refetchInterval: (query) =>
       query.state.data?.reports.some(
         (one) => (!one.made_at && !one.problem) || one.sendings.some((mail) => mail.state === "waiting"),
@@ -42,7 +42,7 @@ function Loaded({ site, search, change }: Omit<ReportsProps, "stored">) {
         ? 2_000
         : 30_000,
   });
-  // A site without a report begins with what one holds.
+  // A site without a report starts with an example of its contents.
   const view = search.view ?? (found.data?.reports.length === 0 && !search.report ? "templates" : "made");
   const views = { made: "Made and sent", templates: "Templates" };
   return (

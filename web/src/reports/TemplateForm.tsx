@@ -1,4 +1,4 @@
-// What a report holds, how it looks, when it is made again and to whom it goes.
+// A report's contents, look, schedule and recipients.
 import { ArrowDown, ArrowUp } from "lucide-react";
 import type { FormEvent, ReactNode } from "react";
 import { toast } from "sonner";
@@ -173,7 +173,7 @@ function Named<Name extends string>({ label, names, value, choose }: NamedProps<
 
 type Setting = { form: Form; set: (part: Partial<Form>) => void };
 
-/** The parts in their order, each with words of one's own before it; those left out below. */
+/** The parts in order, each with an optional text before it; unused ones below. */
 function Parts({ titles, form, set }: Setting & { titles: Record<string, string> }) {
   const { parts } = form;
   const put = (at: number, to: number) => {

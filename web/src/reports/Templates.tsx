@@ -1,4 +1,4 @@
-// Templates: one is chosen and changed at the left; at the right are the pages of a report of it as they will be.
+// Templates: edit one on the left, with a preview of its pages on the right.
 import { useState } from "react";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
@@ -52,7 +52,7 @@ function Chosen({ site, stored, change, template, added }: ChosenProps) {
   const [form, setForm] = useState<Required<Values>>(() =>
     template ? written(template) : blank(stored.templates.length ? "" : "Monthly report", Object.keys(stored.parts)),
   );
-  // What others change meanwhile is not overwritten: the version that this form was begun on is the one that is changed.
+  // Others' changes are not overwritten: the save names the version that this form started from.
   const [seen, setSeen] = useState(template?.version ?? 0);
   return (
     <SplitPane

@@ -1,4 +1,4 @@
-// How the fields of a template are called on the screen.
+// Labels of a template's fields.
 import type { Schemas } from "../api/client";
 
 export type Template = Schemas["TemplateShown"];
@@ -32,7 +32,7 @@ const LANGUAGES_SHOWN: Record<NonNullable<Values["language"]>, string> = {
 };
 export const LANGUAGES = Object.entries(LANGUAGES_SHOWN) as [NonNullable<Values["language"]>, string][];
 
-/** A new template, before anything of it is kept. */
+/** A new template, before it is saved. */
 export const blank = (name: string, parts: string[]): Required<Values> => ({
   name,
   title: "",
@@ -50,7 +50,7 @@ export const blank = (name: string, parts: string[]): Required<Values> => ({
   link_days: 30,
 });
 
-/** What is written of a template, without what the server adds. */
+/** A template without the fields that the server adds. */
 export function written(template: Template): Required<Values> {
   const { id: _, version: __, logo: ___, next_due: ____, ...rest } = template;
   return rest as Required<Values>;

@@ -1,4 +1,4 @@
-// Measures now, then, and their change, each in its own unit.
+// Measures now, before, and their change, each in its own unit.
 import type { Schemas } from "../api/client";
 import { count, place, share } from "./format";
 
@@ -21,7 +21,7 @@ function written(name: Measure["name"], value: number | null): string {
   return name === "position" ? place(value) : count(value);
 }
 
-/** A change of a count in per cent, of a rate in points, of a position in places; and whether it is for the worse. */
+/** The change of a count in per cent, of a rate in points, of a position in positions; and whether it is for the worse. */
 function changed(one: Measure): [string, string] {
   if (one.change === null) return ["", ""];
   const unit = one.change_share !== null ? " %" : isShare(one.name) ? " pts" : "";

@@ -1,4 +1,4 @@
-// A month to pick a day from (react-day-picker), in the application's own dress; loaded when it is first opened.
+// A month to pick a day from (react-day-picker), in the application's style; loaded on first use.
 import { DayPicker } from "react-day-picker";
 
 type Props = { stored: string; min?: string | undefined; max?: string | undefined; pick: (iso: string) => void };

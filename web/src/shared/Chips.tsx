@@ -1,4 +1,4 @@
-// Kinds to check, several at once, each with how many there are.
+// Kinds to check, several at once, each with its count.
 type Props = {
   label: string;
   known: readonly string[];

@@ -1,9 +1,9 @@
-// A button that chooses a file, and how much of it has been sent.
+// A button that chooses a file, and the progress of its upload.
 import { useRef } from "react";
 import { csrfToken, problemOf } from "../api/client";
 import { Button } from "./parts";
 
-/** Send a file and hear how much of it has gone. Fetch cannot tell that; XMLHttpRequest can. */
+/** Upload a file with progress, which fetch does not report; XMLHttpRequest does. */
 export function send<T>(path: string, file: File, progress: (share: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();

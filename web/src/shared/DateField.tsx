@@ -1,4 +1,4 @@
-// A day to choose: typed as one writes it, or picked from a calendar; always shown in one order, "16 Aug 2026".
+// A date field: typed or picked from a calendar; always shown as "16 Aug 2026".
 import { CalendarDays } from "lucide-react";
 import { Popover as RadixPopover } from "radix-ui";
 import { type KeyboardEvent, lazy, Suspense, useEffect, useRef, useState } from "react";
@@ -25,7 +25,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
   useEffect(() => {
     if (value === undefined) return;
     setCurrent(value);
-    // Whoever types in it is not corrected meanwhile.
+    // Typed text is not corrected meanwhile.
     if (document.activeElement !== input.current) setTyped(value && day(value));
   }, [value]);
 
@@ -69,7 +69,7 @@ export function DateField({ label, name, value, defaultValue, min, max, required
           onChange={(event) => {
             setTyped(event.target.value);
             event.target.setCustomValidity("");
-            // What reads as a day counts at once; it is written out when one leaves the field.
+            // A readable date counts at once; it is reformatted on leaving the field.
             const iso = event.target.value.trim() ? dayTyped(event.target.value) : "";
             if (iso !== undefined && !outside(iso)) take(iso);
           }}

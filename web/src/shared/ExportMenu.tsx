@@ -1,4 +1,4 @@
-// Everything leaves: the whole list as CSV, XLSX or JSON, with what made it inside.
+// Export the whole list as CSV, XLSX or JSON, with its description inside.
 import { Download } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { toast } from "sonner";

@@ -1,4 +1,4 @@
-// A table of figures: its first column names the row, the others are right, aligned to be compared.
+// A table of figures: its first column names the row, the others are right-aligned for comparison.
 import clsx from "clsx";
 import { type ReactNode, useState } from "react";
 import { Button } from "./parts";
@@ -16,11 +16,11 @@ type Props<Row> = {
   rows: readonly Row[];
   keyOf: (row: Row) => string | number;
   columns: readonly FigureColumn<Row>[];
-  first?: number; // so many rows at once; the others when they are asked for
+  first?: number; // the number of rows shown at first; the others on request
   chosen?: ((row: Row) => boolean) | undefined;
   pick?: (row: Row) => void;
   className?: string;
-  note?: ReactNode; // next to the way to all rows
+  note?: ReactNode; // beside the link to all rows
 };
 
 export function FigureTable<Row>(props: Props<Row>) {

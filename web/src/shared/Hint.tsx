@@ -1,9 +1,9 @@
-// One sentence about a word, on hover and on keyboard focus.
+// A sentence about a word, on hover and on keyboard focus.
 import { Tooltip } from "radix-ui";
 import type { ReactNode } from "react";
 import { TERMS } from "../api/catalog.generated";
 
-/** `children` must be one element that can have focus, such as a button. */
+/** `children` must be one focusable element, such as a button. */
 export function Hint({ text, children }: { text: string; children: ReactNode }) {
   return (
     <Tooltip.Root delayDuration={350}>
@@ -22,10 +22,10 @@ export function Hint({ text, children }: { text: string; children: ReactNode }) 
 }
 
 type Term = keyof typeof TERMS;
-/** What a word of the site means; undefined where it is a word of the trade. */
+/** The meaning of one of our own terms; undefined for a term of the trade. */
 export const meaningOf = (word: string): string | undefined => (TERMS as Record<string, string>)[word];
 
-/** A word of our own where it first appears: dotted underline, its meaning as a tooltip. */
+/** One of our own terms where it first appears: dotted underline, meaning as a tooltip. */
 export function Meaning({ of, children }: { of: Term; children?: ReactNode }) {
   return (
     <Hint text={TERMS[of]}>

@@ -1,4 +1,4 @@
-// "How it's calculated": the plain answer, the rule on the row that is looked at, then formula and source (docs/methods.md).
+// "How it's calculated": the plain answer, the rule applied to the current row, then formula and source (docs/methods.md).
 import { lazy, type ReactNode, Suspense, useState } from "react";
 import { ask } from "../api/ask";
 import { Button, Dialog, Failed } from "./parts";

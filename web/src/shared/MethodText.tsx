@@ -1,4 +1,4 @@
-// A rule in our words: its answer first, an example, the rest, and what was measured of it. Markdown, loaded when first opened.
+// A rule in plain words: answer, example, details, and measured error rates. Markdown, loaded on first use.
 import type { ReactNode } from "react";
 import Markdown from "react-markdown";
 import remarkGfm from "remark-gfm";

@@ -1,7 +1,7 @@
 import { ExternalLink } from "lucide-react";
 import { path } from "./format";
 
-/** The path of a page, which opens it in a new tab. */
+/** The path of a page, which opens the page in a new tab. */
 export function PageLink({ address }: { address: string }) {
   return (
     <a

@@ -1,4 +1,4 @@
-// A part of a file or sheet: its title over a rule, how it is reported, the picture to save.
+// A part of a file or sheet: its title over a rule, its method, the picture to save.
 import type { ReactNode } from "react";
 import { Method } from "./Method";
 

@@ -1,4 +1,4 @@
-// A picture that can be saved, as SVG or PNG, as it is on the sheet.
+// A chart that can be saved as SVG or PNG, as shown.
 import { Image } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { type ReactNode, useRef } from "react";

@@ -1,4 +1,4 @@
-// A title and a description as a SERP shows them, rewritten with live lengths.
+// A title and a description as on a SERP, editable with live lengths.
 import { useEffect, useState } from "react";
 import "@fontsource/arimo/latin-400.css";
 import "@fontsource/arimo/latin-ext-400.css";
@@ -8,7 +8,7 @@ type Snippets = { title: string; description: string };
 type Props = { address: string; words: Snippets; set: (part: Partial<Snippets>) => void; fixed?: boolean };
 
 export function Snippet({ address, words, set, fixed = false }: Props) {
-  // Widths are known by the face of SERPs, once it is there.
+  // Widths are measured in the typeface of SERPs, once it is loaded.
   const [, setFace] = useState(false);
   useEffect(() => {
     document.fonts.load("20px Arimo").then(() => setFace(true));
@@ -31,7 +31,7 @@ export function Snippet({ address, words, set, fixed = false }: Props) {
   );
 }
 
-/** A text as far as it is shown; what is cut off is struck through. */
+/** The visible part of a text; what is cut off is struck through. */
 function Cut({ text, of, className }: { text: string; of: keyof typeof LIMITS; className: string }) {
   const { size, cut } = LIMITS[of];
   return (
@@ -46,7 +46,7 @@ function Cut({ text, of, className }: { text: string; of: keyof typeof LIMITS; c
 }
 
 let canvas: CanvasRenderingContext2D | null | undefined;
-/** About how wide a text is, in pixels, in the usual face of SERPs. */
+/** The approximate width of a text in pixels, in the usual typeface of SERPs. */
 function widthOf(text: string, size: number): number {
   canvas ??= document.createElement("canvas").getContext("2d");
   if (!canvas) return 0;

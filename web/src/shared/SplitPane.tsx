@@ -1,4 +1,4 @@
-// Two panes side by side with a divider that mouse and keyboard can move; below 900 px one above the other.
+// Two panes side by side with a divider for mouse and keyboard; below 900 px one above the other.
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { useWide } from "./useWide";
 

@@ -6,7 +6,7 @@ type Props<View extends string> = {
   chosen: View;
   choose: (view: View) => void;
   aside?: ReactNode;
-  plain?: true; // among other words of a line
+  plain?: true; // within a line of text
 };
 
 export function Views<View extends string>({ views, chosen, choose, aside, plain }: Props<View>) {

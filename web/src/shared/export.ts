@@ -1,6 +1,6 @@
 import { toast } from "sonner";
 
-/** An address with what is asked. */
+/** An address with its parameters. */
 export function withParameters(base: string, asked: Record<string, unknown>): string {
   const parameters = new URLSearchParams();
   for (const [name, value] of Object.entries(asked)) {
@@ -10,7 +10,7 @@ export function withParameters(base: string, asked: Record<string, unknown>): st
   return `${base}?${parameters}`;
 }
 
-/** Fetch a file and hand it to the reader; what goes wrong is reported in place, never as a page of its own. */
+/** Download a file; errors are shown in place, never as a page of their own. */
 export async function download(address: string): Promise<void> {
   try {
     const answer = await fetch(address);
@@ -28,5 +28,5 @@ export async function download(address: string): Promise<void> {
   }
 }
 
-/** Where all that a finding finds is given as a file. */
+/** The address of a finding's complete list. */
 export const findingFile = (slug: string, finding: string) => `/api/sites/${slug}/findings/${finding}/file`;

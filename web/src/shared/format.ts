@@ -1,13 +1,13 @@
-// Numbers and dates as the server's sentences write them: narrow spaces between thousands, a point before decimals.
-// What does not exist is an en dash, never 0.
+// Numbers and dates as in the server's sentences: narrow spaces between thousands, a point before decimals. An unknown value
+// is an en dash, never 0.
 export const NONE = "–";
-const THIN = "\u202f"; // that no line breaks at
+const THIN = "\u202f"; // prevents a line break
 
-// Whoever reads may choose another language of numbers and days, and another time zone (their account).
+// Each person can choose another language of numbers and dates, and another time zone (their account).
 let language = "";
 let timeZone: string | undefined;
 const rewritten: (() => void)[] = [];
-/** A format of the chosen language, made anew when another one is chosen. */
+/** A format of the chosen language, created again when it changes. */
 function chosen<Format>(make: (locale: string) => Format): () => Format {
   let stored = make("en-GB");
   rewritten.push(() => {
@@ -45,7 +45,7 @@ const month = chosen((locale) => new Intl.DateTimeFormat(locale, { month: "short
 const monthOfYear = chosen(
   (locale) => new Intl.DateTimeFormat(locale, { month: "short", year: "numeric", timeZone: "UTC" }),
 );
-// "Sept" is British; the server's sentences write Sep.
+// British English abbreviates "Sept"; the server's sentences write Sep.
 const short = (text: string) => (language ? text : text.replace("Sept", "Sep"));
 
 type Maybe = number | null | undefined;
@@ -64,7 +64,7 @@ export const monthName = (at: Date) => short((at.getUTCMonth() === 0 ? monthOfYe
 
 const MONTHS = "jan feb mar apr may jun jul aug sep oct nov dec".split(" ");
 
-/** A day as one types it – 16 Aug 2026, 16.8.2026, 16/8/2026, Aug 16 2026, 2026-08-16 – in ISO; undefined where it is none. */
+/** A typed date – 16 Aug 2026, 16.8.2026, 16/8/2026, Aug 16 2026, 2026-08-16 – as ISO; undefined where it is not one. */
 export function dayTyped(typed: string): string | undefined {
   const text = typed.trim().toLowerCase().replaceAll(",", " ");
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text);
@@ -87,14 +87,14 @@ export function dayTyped(typed: string): string | undefined {
   return Number.isNaN(read.getTime()) || read.toISOString().slice(0, 10) !== answer ? undefined : answer;
 }
 
-/** A share with enough digits to tell small ones apart: 12 %, 3.4 %, 0.27 %. */
+/** A share with enough digits for small values: 12 %, 3.4 %, 0.27 %. */
 export function share(value: Maybe): string {
   if (value == null) return NONE;
   const digits = value === 0 ? 0 : value >= 0.01 ? 1 : value >= 0.001 ? 2 : 3;
   return percents[digits]?.(value) ?? NONE;
 }
 
-/** The path of an address, which is what tells pages of one site apart. */
+/** The path of an address, which identifies a page within its site. */
 export function path(address: string): string {
   try {
     const url = new URL(address);
@@ -104,7 +104,7 @@ export function path(address: string): string {
   }
 }
 
-/** A page by its path; by its whole address where another one has the same path on another host. */
+/** A page by its path; by its whole address where another host has the same path. */
 export function apart(address: string, others: string[]): string {
   const twin = others.some((one) => one !== address && path(one) === path(address));
   return twin ? address.replace(/^https?:\/\//, "") : path(address);

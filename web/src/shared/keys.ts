@@ -1,4 +1,4 @@
-// Single-key shortcuts, silent while the reader types or a dialog is open.
+// Single-key shortcuts, inactive while the person types or a dialog is open.
 import { useEffect, useRef } from "react";
 import { PLACES } from "../frame/places";
 
@@ -28,7 +28,8 @@ export const KEYS: [string, string][] = [
 type Actions = Record<string, (event: KeyboardEvent) => void>;
 
 let act = true;
-/** Whether keys of one letter act; whoever speaks to the machine, or slips easily, turns them off (WCAG 2.1.4). */
+/** Whether single-letter keys are active; people who use speech input or press keys by accident can turn them off (WCAG
+ * 2.1.4). */
 export const lettersAct = () => act;
 export function letLettersAct(wanted: boolean): void {
   act = wanted;
@@ -36,8 +37,7 @@ export function letLettersAct(wanted: boolean): void {
 const isLetter = (key: string) => key.length === 1 && key !== " ";
 
 /**
- * Act on single keys. `inside`: only where the focus is in there or nowhere, for keys that scroll belong to the pane that has
- * it.
+ * Act on single keys. `inside`: only where the focus is in there or nowhere, because scrolling keys belong to the focused pane.
  */
 export function useKeys(actions: Actions, inside?: string): void {
   const latest = useRef(actions);
@@ -48,7 +48,7 @@ export function useKeys(actions: Actions, inside?: string): void {
       const target = event.target as HTMLElement;
       if (target.closest("input, textarea, select, [contenteditable=true], [role=dialog], [role=menu], [role=listbox]"))
         return;
-      // Enter and the space bar belong to whatever button or link they are pressed on.
+      // Enter and the space bar belong to the focused button or link.
       if ("Enter ".includes(event.key) && target.closest("button, a, summary, [role=slider]")) return;
       if (isLetter(event.key) && !lettersAct()) return;
       if (inside && target !== document.body && !target.closest(inside)) return;

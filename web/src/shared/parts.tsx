@@ -1,4 +1,4 @@
-// Small shared parts; their accessibility lives inside them.
+// Small shared parts with built-in accessibility.
 import clsx from "clsx";
 import { X } from "lucide-react";
 import { Dialog as RadixDialog, Popover as RadixPopover } from "radix-ui";
@@ -63,7 +63,7 @@ export function Words({ label, ...rest }: ComponentProps<"textarea"> & { label: 
   );
 }
 
-/** A word that can be opened: the pieces of the top line. */
+/** A word that opens something: the pieces of the top line. */
 export function Opening(props: {
   label: ReactNode;
   name: string;
@@ -95,7 +95,7 @@ export function Opening(props: {
   );
 }
 
-/** Focus begins in the first field, so that what one types lands there and no key shuts it unread. */
+/** The focus starts in the first field, so typing lands there and no key closes it unread. */
 function intoFirstField(event: Event) {
   const within = event.currentTarget as HTMLElement;
   const field = within.querySelector<HTMLElement>("input:not([type=hidden]), textarea, select");
@@ -127,7 +127,7 @@ export function Dialog(props: { title: string; open: boolean; onOpen: (open: boo
   );
 }
 
-/** How sure: a square of the board, filled by grade, and the word. */
+/** The evidence: a square filled by grade, and the word. */
 export function EvidenceMark({ grade }: { grade: Grade }) {
   return (
     <span className="inline-flex items-center gap-1" title={meaningOf(grade)}>
@@ -141,7 +141,7 @@ export function EvidenceMark({ grade }: { grade: Grade }) {
   );
 }
 
-/** Words for a state without rows: what is the case, why, and a next step. */
+/** An empty state: what is the case, why, and a next step. */
 export function Notice(props: { title: string; children?: ReactNode; action?: ReactNode; alert?: boolean }) {
   return (
     <div role={props.alert ? "alert" : "status"} className="mx-auto max-w-md px-6 py-10">

@@ -1,5 +1,5 @@
-// A picture as a file. SVG is made of the picture's own lines and letters wherever it is drawn as such, so that any program that
-// draws can open it; what is laid out as text and bars becomes an SVG that browsers show. PNG is what is on the sheet.
+// A picture as a file. Drawings become SVG with their own lines and text, so any drawing program can open it; text and bars in
+// HTML become an SVG that browsers show. PNG is the picture as on screen.
 const DRAWN = ["fill", "stroke", "background", "font-family"] as const;
 
 export async function pictureFile(box: HTMLElement, kind: "svg" | "png"): Promise<string> {
@@ -16,11 +16,11 @@ export async function pictureFile(box: HTMLElement, kind: "svg" | "png"): Promis
 
 const asAddress = (svg: string) => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`;
 
-/** The sheet behind a drawing. */
+/** The background of a drawing. */
 const onPaper = (svg: string, paper: string) =>
   svg.replace(/(<svg[^>]*>)/, `$1<rect width="100%" height="100%" fill="${paper}"/>`);
 
-/** A drawing with the colours and letters that the sheet gives it. */
+/** A drawing with its colours and typefaces from the screen. */
 function standingAlone(drawn: SVGSVGElement): string {
   const copy = drawn.cloneNode(true) as SVGSVGElement;
   const own = [drawn, ...drawn.querySelectorAll<SVGElement>("*")];

@@ -1,4 +1,4 @@
-// Light or dark: what the reader chose, else what their system says.
+// Light or dark: the person's choice, otherwise the system's.
 const KEY = "zugzwang-theme";
 type Theme = "light" | "dark";
 

@@ -3,8 +3,8 @@ import { toast } from "sonner";
 import { ProblemError } from "../api/client";
 
 /**
- * Do something that changes data; say what went wrong, and ask anew for what may have changed. `done`: words for what was done,
- * or what to do then. Gives the answer's data, or undefined where it was refused.
+ * Change data, show errors, and refetch what may have changed. `done`: a message, or what to do then. Returns the response's
+ * data, or undefined where it was refused.
  */
 export function useAct() {
   const queryClient = useQueryClient();

@@ -1,4 +1,4 @@
-// The size of a box in pixels: pictures are drawn to its width, so that their letters keep their size; lists make room for its height.
+// The size of a box in pixels: charts are drawn to its width, so their text keeps its size; lists reserve its height.
 import { useEffect, useRef, useState } from "react";
 
 export function useSize<Box extends HTMLElement>(): [React.RefObject<Box | null>, { width: number; height: number }] {

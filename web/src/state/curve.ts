@@ -1,4 +1,4 @@
-/** Lines of "position CTR %" as points; null when a line is none. */
+/** Lines of "position CTR %" as points; null when a line is invalid. */
 export function readCurve(text: string): { position: number; ctr: number }[] | null {
   const points = text
     .split("\n")

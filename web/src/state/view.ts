@@ -2,7 +2,7 @@
 import { CATALOG } from "../api/catalog.generated";
 import type { paths } from "../api/schema.generated";
 
-/** What is asked of a site, as the API takes it. */
+/** The request to a site, as the API takes it. */
 export type Asked = NonNullable<paths["/api/sites/{slug}/changes"]["get"]["parameters"]["query"]>;
 export type FindingName = keyof typeof CATALOG;
 type Known<Field extends keyof Asked> = NonNullable<Asked[Field]>;
@@ -28,11 +28,11 @@ export const POSSIBLE: Grade[] = ["too little data"];
 export const STATES = ["open", "to do", "in progress", "done", "measured", "dismissed"] as const;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;
-/** Whether a finding is a lens on rows, whose rows with too little data are not called findings. */
+/** Whether a finding grades rows, whose rows with too little data are not called findings. */
 export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
 
 export type Listed = "row" | "query" | "page";
-/** What a lens lists. */
+/** What such a finding lists. */
 export const LISTED: Record<Listed, string> = { row: "queries × pages", query: "queries", page: "pages" };
 
 export type OnPage = Known<"on_page">[number];
@@ -42,7 +42,7 @@ export type Mention = Known<"mention">[number];
 export type Fault = Known<"fault">[number];
 export const ON_PAGE: OnPage[] = ["missing", "other forms", "low on the page", "on the page"];
 
-/** The page and the query that a row's key names; 0 represents all. */
+/** The page and query of a row's key; 0 means all. */
 export function rowSubject(key: string): { page: number | null; query: number | null } {
   const [page, query] = key.split("-").map((id) => Number(id) || null);
   return { page: page ?? null, query: query ?? null };
@@ -68,7 +68,7 @@ const grades: Reader<Grade[]> = (values) => {
   return stored.length ? stored : undefined;
 };
 
-/** How each field is read from an address that anyone may have written; what makes no sense in it is passed over. */
+/** How to read each field of an address, which anyone may have written; invalid values are ignored. */
 const FIELDS = {
   first: day,
   last: day,
@@ -100,7 +100,7 @@ const FIELDS = {
 } satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
 export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
 
-/** Days and the part of the site: what sums look at, nothing that judges rows. */
+/** Days and the part of the site: the fields of sums, which do not judge rows. */
 const OF_SUMS: (keyof View)[] = [
   "first",
   "last",
@@ -112,7 +112,7 @@ const OF_SUMS: (keyof View)[] = [
   "query_group",
   "topic",
 ];
-// Addresses that were copied or saved before the fields had one name everywhere.
+// Addresses copied or saved before field names were the same everywhere.
 const OLD: Record<string, keyof View> = {
   from: "first",
   to: "last",
@@ -131,12 +131,12 @@ export function readView(values: Record<string, unknown>, names = Object.keys(FI
   return known(Object.fromEntries(names.map((name) => [name, FIELDS[name](named[name])]))) as View;
 }
 
-/** How a list is sorted, and which of its rows is looked at. */
+/** The sort order of a list, and its current row. */
 export type ListSearch = View & { finding?: FindingName; sort?: string; up?: true; row?: string };
-// What a picked row was called when each place had a word of its own for it.
+// The names of a picked row from before all places used one.
 const OLD_ROWS = ["page", "query", "move"];
 
-/** The address of a place that lists findings; the first of them is listed when it names none. */
+/** The address of a place that lists findings; the first of them is the default. */
 export function readList(values: Record<string, unknown>, findings: readonly FindingName[]): ListSearch {
   const stored = { ...values, finding: values.finding ?? OLD_VIEWS[String(values.view)] ?? values.lens };
   const finding = oneOf(findings)(stored.finding) ?? findings[0];
@@ -152,9 +152,9 @@ export function readList(values: Record<string, unknown>, findings: readonly Fin
 }
 const OLD_VIEWS: Record<string, FindingName> = { groups: "query-groups", folds: "overlapping-pages" };
 
-/** The address of a place that shows sums. */
+/** The address of a place with sums. */
 export const readSums = (values: Record<string, unknown>): View => readView(values, OF_SUMS);
-/** `of`: the page that is looked at among those shown for the query. */
+/** `of`: the current page among those that rank for the query. */
 export type QuerySearch = View & { query?: number; of?: number };
 
 /** The address of one query's own view. */
@@ -162,9 +162,9 @@ export function readQuery(values: Record<string, unknown>): QuerySearch {
   return known({ ...readSums(values), query: number(values.query), of: number(values.of ?? values.page) });
 }
 
-/** What a list asks of the API: a comparison unless it says none, and of the lenses findings alone. */
+/** A list's request to the API: with a comparison by default, and only rows with evidence for findings that grade. */
 export function askedOf(search: ListSearch): Asked {
-  // An address also has parts for the browser alone (row, query, tab); the server refuses parameters that it does not know.
+  // An address also has parts for the browser alone (row, query, tab); the server rejects unknown parameters.
   const view = Object.fromEntries(Object.entries(search).filter(([name]) => name in FIELDS)) as View;
   return { ...view, compare: view.compare ?? "year" };
 }

@@ -1,4 +1,4 @@
-// A content gap: why, when, for which queries, and what it would go through.
+// A content gap: the reason, the deadline, its queries, and an outline.
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { useBegin } from "../drafts/useBegin";

@@ -1,4 +1,4 @@
-// The board: twelve squares, January first, each as dark as its share of a year's searches; the highest is framed.
+// The board: twelve squares, January first, each as dark as its share of a year's searches; the peak is framed.
 import { MONTHS } from "./words";
 
 type Props = { months: number[] | null | undefined; peak: number | null | undefined };
@@ -23,7 +23,7 @@ export function Months({ months, peak }: Props) {
   );
 }
 
-/** How dark a square is, in per cent: nothing where nothing is searched, half at the mean month. */
+/** The darkness of a square, in per cent: nothing without searches, half at the mean month. */
 function shade(index: number): number {
   return Math.round(100 * Math.min(index / DARKEST, 1) ** 1.5);
 }

@@ -1,4 +1,4 @@
-// A topic's year: a bar a month against the mean month, and by when a page must are.
+// A topic's year: a bar a month against the mean month, and when its page must be ready.
 import type { Row } from "../api/ask";
 import { day } from "../shared/format";
 import { MONTHS } from "./words";

@@ -1,4 +1,4 @@
-// One topic whole: its year, what is wanted, what of the site is where, who is there instead, what should be written.
+// Everything about one topic: seasonality, intent, the site's pages, competitors, content gaps.
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useId, useState } from "react";
 import { type Row, useFinding } from "../api/ask";
@@ -124,7 +124,7 @@ function sentence(row: Row<"topics">, currency: string): string {
   return `${searched}${ours}${price} Grouped by ${row.rests_on}.`;
 }
 
-/** Rename, join with another, drop: remembered over new data. */
+/** Rename, merge, drop: remembered over new data. */
 function Change({ site, row, all }: { site: Schemas["SiteShown"]; row: Row<"topics">; all: Row<"topics">[] }) {
   const edit = useTopics(site.slug);
   const [asks, setAsks] = useState<"name" | "join" | null>(null);

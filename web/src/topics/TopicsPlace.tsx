@@ -1,4 +1,4 @@
-// Topics: what people search for around the site, when in the year, what we win of it, what should be written.
+// Topics: what people search for around the site, when, the site's share, and what to write.
 import { useNavigate } from "@tanstack/react-router";
 import type { Row } from "../api/ask";
 import { useMarks } from "../api/ask";

@@ -1,4 +1,4 @@
-// What people change about topics, each change with a way back.
+// People's edits of topics, each with an undo.
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 import { useAct } from "../shared/useAct";

@@ -1,4 +1,4 @@
-// Words for seasons, and for what searchers look for.
+// Words for seasonality and intent.
 import type { Row } from "../api/ask";
 
 export const MONTHS = [

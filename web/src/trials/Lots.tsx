@@ -1,5 +1,5 @@
-// Where the effect lies among those of placing the change on others: a row of ticks with one mark. And the changed next to the
-// unchanged, week by week, as two lines above it, each on its mean of the weeks before.
+// The effect among the placebo effects: a row of ticks with one mark. Above it test and control pages, week by week, as two
+// lines, each relative to its mean of the weeks before.
 import type { Schemas } from "../api/client";
 import { count, day } from "../shared/format";
 import { useWidth } from "../shared/useWidth";

@@ -1,4 +1,4 @@
-// A trial as it is planned: what could be seen at all is reported while one chooses, and changes with every choice.
+// Planning a test: the smallest detectable effect appears while one chooses, and changes with every choice.
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
@@ -28,7 +28,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     first_day: new Date().toISOString().slice(0, 10),
     weeks: 4,
   });
-  // One lot for the plan and what comes of it, so that what is reported is what is drawn.
+  // One seed for plan and test, so the preview matches the draw.
   const [seed] = useState(() => Math.floor(Math.random() * 2 ** 31));
   const asked: Values = { ...plan, subjects, seed, change: "", name: "", hope: "" };
   const answer = useQuery({

@@ -1,4 +1,4 @@
-// One trial: what was asked, how it is, what may spoil it, what came of it, and what was really changed.
+// One test: its question, progress, what may spoil it, its result, and what was really changed.
 import { toast } from "sonner";
 import { ask } from "../api/ask";
 import { api, type Schemas } from "../api/client";
@@ -140,7 +140,7 @@ function Units({ title, units }: { title: string; units: Schemas["TrialUnit"][] 
   );
 }
 
-/** Untouched ones that something else happened to; named with a reason. */
+/** Control pages affected by something else; named with a reason. */
 function LeftOut({ site, trial }: { site: Schemas["SiteShown"]; trial: Trial }) {
   const act = useAct();
   const params = { path: { slug: site.slug, trial_id: trial.id } };

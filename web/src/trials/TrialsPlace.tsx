@@ -1,4 +1,4 @@
-// Trials: what is tried, what could be seen at all, what came of it.
+// Tests: what is tested, what could be detected, and the results.
 
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";

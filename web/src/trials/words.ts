@@ -1,4 +1,4 @@
-// How effects of trials are written, as the server's sentences write them.
+// Formats of test effects, as in the server's sentences.
 import { place } from "../shared/format";
 
 export type Measure = "clicks" | "impressions" | "ctr" | "position";
@@ -14,7 +14,7 @@ export const DESIGNS = {
   randomised: "randomised test: half of them are changed",
 };
 
-/** A difference of logarithms as a share, or places. */
+/** A difference of logarithms as a percentage, or positions. */
 export function effectWords(effect: number | null | undefined, measure: string): string {
   if (effect == null) return "–";
   if (measure === "position") return `${effect > 0 ? "+" : ""}${place(effect)}`;

@@ -34,18 +34,18 @@ _EDGES = np.array([*np.arange(1.5, 12.0, 1.0), 13.5, 16.5, 20.5, 25.5, 30.5, 40.
 CENTRES: Floats = np.array([*np.arange(1.0, 12.0, 1.0), 12.5, 15.0, 18.5, 23.0, 28.0, 35.0, 50.0, 80.0])
 _LOG_CENTRES = np.log(CENTRES)
 
-# Where a site says nothing: common practice, from memory, no source. The screen says when it is used.
+# Used where a site has too little data: common practice, from memory, no source. The screen says so.
 A_GUESS, B_GUESS = 0.27, 1.1
-_GUESS_SPREAD = np.array([0.7, 0.3])  # standard deviations of log a and b around the guess
+_GUESS_SPREAD = np.array([0.7, 0.3])  # standard deviations of log a and log b around the guess
 _PRIOR_BOUNDS = [(np.log(1e-4), 0.0), (0.2, 3.0)]
-# Positions by logarithmic steps of 0.1 %, so bins and worths are looked up, not computed for each of a million facts.
+# Positions in logarithmic steps of 0.1 %, so bins and weights are looked up, not computed for each of a million facts.
 _GRID = np.exp(np.linspace(0.0, np.log(LAST_POSITION), 4096))
 _BIN_OF_GRID = np.searchsorted(_EDGES, _GRID, side="right")
 _WORTH_OF_GRID = (_GRID / CENTRES[_BIN_OF_GRID]) ** -B_GUESS
 SHAPE_GUESS = 2.0
 SHRINK_CLICKS = 10.0
 ROUNDS = 5
-TELLING_CLICKS = 0.5  # rows that could not have been clicked say nothing of the scatter
+TELLING_CLICKS = 0.5  # rows with almost no expected clicks carry no information on the scatter
 ENOUGH_CLICKS = 200
 
 Basis = Literal["site", "prior", "own"]
@@ -138,7 +138,7 @@ def refit_shape(curve: ClickCurve, clicks: Counts, expected: Floats) -> ClickCur
 def _extreme(clicks: Counts, expected: Floats, shape: float, telling: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
     """Which rows lie in the outer tails of the scatter, on either side."""
     extreme = np.zeros(clicks.size, dtype=bool)
-    # The tails are slow to compute and no row within one standard deviation lies in them.
+    # The tails are slow to compute, and rows within one standard deviation are not in them.
     far = telling & (np.abs(clicks - expected) > np.sqrt(expected + expected**2 / shape))
     low, high = far & (clicks < expected), far & (clicks > expected)
     extreme[low] = lower_tail(clicks[low], expected[low], shape) < EXTREME_TAIL

@@ -27,7 +27,7 @@ from zugzwang.core.facts.grains import NOT_REPORTED
 
 WEEKS_NEEDED = 8
 GAP = 2.0
-SCATTER_LEAST = 0.1  # of places: positions that never move leave no scatter to hold a difference against
+SCATTER_LEAST = 0.1  # positions: without any variation a difference could not be tested
 
 
 def country_gaps(facts: pl.DataFrame, min_impressions: int) -> tuple[pl.DataFrame, int]:

@@ -20,13 +20,13 @@ Grade = Literal["firm", "likely", "too little data"]
 GRADES: tuple[Grade, ...] = ("firm", "likely", "too little data")
 FIRM_Q = 0.01
 LIKELY_Q = 0.10
-USUAL_SHARE = 0.80  # "usually" means 8 rows of 10
+USUAL_SHARE = 0.80  # "usually" means 8 of 10 rows
 SHAPE_BOUNDS = (0.05, 1000.0)
 EXTREME_TAIL = 0.01
-NEAR = 3.0  # the factor by which a round may move the shape
-SHAPE_TOLERANCE = 0.01  # of its logarithm: a quarter of what chance leaves open
+NEAR = 3.0  # the largest factor between two iterations of the shape
+SHAPE_TOLERANCE = 0.01  # of its logarithm: a quarter of its standard error
 TELLS_ENOUGH = 10.0  # expected clicks
-SCATTER_ROWS = 1000  # the shape is known to some 5 % from so many
+SCATTER_ROWS = 1000  # that many determine the shape to about 5 %
 ENOUGH_ROWS = 30
 Z_95 = 1.959963984540054
 
@@ -47,7 +47,7 @@ def fit_shape(
     def minus_log_likelihood(log_shape: float) -> float:
         r = np.exp(log_shape)
         counts = times @ (scipy.special.gammaln(values + r) - scipy.special.gammaln(r))
-        # The terms without r do not move the maximum and are left out.
+        # Terms without r do not affect the maximum and are left out.
         means = total * r * log_shape - np.sum((clicks + r) * np.log(expected + r))
         if within is None:
             return -float(counts + means)
@@ -70,8 +70,8 @@ def fit_scatter(clicks: Counts, expected: Floats, shape: float) -> float:
     widen it; `shape` itself where too few rows are left.
     """
     if clicks.size > SCATTER_ROWS:
-        # Beyond a few times the shape a larger expectation hardly tells more of it. So of all rows that tell enough some are
-        # taken evenly: the very largest are where something is wrong most often.
+        # Beyond a few times the shape, a larger expectation adds little information. So a systematic sample of all
+        # sufficiently large rows is used: the very largest are most often the ones with a problem.
         floor = min(TELLS_ENOUGH, float(np.partition(expected, -SCATTER_ROWS)[-SCATTER_ROWS]))
         telling = np.flatnonzero(expected >= floor)
         taken = telling[np.linspace(0, telling.size - 1, SCATTER_ROWS).astype(np.intp)]

@@ -18,8 +18,8 @@ from zugzwang.core.clicks.evidence import Counts, Floats, low_point, lower_tail,
 Target = Literal["next-band", "third", "first", "three-up", "within-strength"]
 PLACES_UP = 3.0
 PAGE_ONE = 10.0
-SEARCHES_MOST = 5.0  # times the own impressions that searches may make of the demand; own choice
-CURVE_UNSURE = 0.10  # standard deviation of the curve itself at a target, as a share of it
+SEARCHES_MOST = 5.0  # the most that search volume may raise the demand, times own impressions; own choice
+CURVE_UNSURE = 0.10  # relative standard deviation of the curve itself at a target
 
 
 def target_position(position: Floats, target: Target, within_strength: Floats | None = None) -> Floats:

@@ -28,16 +28,16 @@ from zugzwang.core.results.block_costs import explained
 Lens = Literal["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"]
 LENSES: tuple[Lens, ...] = ("low-ctr", "striking-distance", "outperformers", "query-page-mismatch")
 Part = Literal["lost", "potential"]
-# What each lens is about, and ranked by.
+# What each finding is about, and sorted by.
 OWN_PART: Mapping[Lens, Part] = {
     "low-ctr": "lost", "striking-distance": "potential", "outperformers": "potential", "query-page-mismatch": "potential"
 }  # fmt: skip
-# What a lens lists: rows (page × query), queries over all pages, or pages with all of their queries.
+# What can be listed: rows (page × query), queries over all pages, or pages with all their queries.
 ListedBy = Literal["row", "query", "page"]
 STRIKING_DISTANCE = (4.0, 20.0)
 FEW_SHOWN = 2
-POWER_ROWS = 400  # of which the power is calculated
-NOTICED_TIMES = 4.0  # so many times more, or fewer, clicks than usual
+POWER_ROWS = 400  # sample size for computing the power
+NOTICED_TIMES = 4.0  # times more, or fewer, clicks than usual
 MOST_TIMES = 1_000.0
 CHOSEN_BETWEEN = (0.8, 1.25)
 
@@ -91,7 +91,7 @@ def appraise(facts: pl.DataFrame, branded: pl.Series, curves: Curves | None = No
     by_device = _by_device(row, shown, daily_expected, device, curves, rows.height)
     rows = rows.with_columns(pl.Series("expected_clicks", expected), *by_device)
     plain = ~rows["branded"].to_numpy()[row]
-    # A curve that was given – set by hand, or of other facts – says nothing of how these were chosen.
+    # A curve set by hand, or fitted to other facts, cannot show how these were selected.
     chosen = None if values else chosen_by_clicks(position[plain], clicks[plain], shown[plain], curves)
     return Appraisal(rows, curves, _scatter_of(rows), chosen)
 
@@ -250,7 +250,8 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
     level = LIKELY_Q / tested.height
     is_low = lens == "low-ctr"
     tail = appraisal.scatter.lower if is_low else appraisal.scatter.upper
-    # By halving, the most clicks that would be noticed (P(K ≤ k) grows with k), or the most that would not (P(K ≥ k) falls).
+    # By bisection: the most clicks that would be detected (P(K ≤ k) grows with k), or the most that would not (P(K ≥ k)
+    # falls).
     low, high = np.full(expected.shape, -1, dtype=np.int64), np.ceil((1 if is_low else MOST_TIMES) * expected).astype(np.int64)
     while (high - low > 1).any():
         middle = (low + high) // 2

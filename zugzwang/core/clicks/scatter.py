@@ -21,20 +21,20 @@ import scipy
 
 from zugzwang.core.clicks.evidence import Counts, Floats
 
-BANDS = (3.5, 10.5)  # between them: the top, the rest of page one, beyond
-USUAL_WIDTH = 0.34  # of a lognormal with a coefficient of variation of 0.35: sqrt(ln(1 + 0.35²))
+BANDS = (3.5, 10.5)  # bounds of three bands: the top, the rest of page one, beyond
+USUAL_WIDTH = 0.34  # the scale of a lognormal with coefficient of variation 0.35: sqrt(ln(1 + 0.35²))
 USUAL_ROWS = 30.0
-UNKNOWN_WIDTH = 0.4  # what not knowing adds to the width of a site without rows
-TELLS = 4.0  # expected clicks from which on a row reports the scatter
+UNKNOWN_WIDTH = 0.4  # the uncertainty added to the scale of a site without rows
+TELLS = 4.0  # minimum expected clicks of a row that contributes to the scatter
 WIDTH_BOUNDS = (0.02, 3.0)
 MIDDLE_BOUNDS = (-0.7, 0.5)
-LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's of the same middle half; no one knows which a site has
+LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's with the same quartiles; which one applies is unknown
 ROUNDS = 8
-SETTLED = 0.002  # of middle and width: a thirtieth of what chance leaves open
-FIT_ROWS = 800  # a band's width is known to some 6 % from so many
+SETTLED = 0.002  # of location and scale: a thirtieth of their standard error
+FIT_ROWS = 800  # that many determine a band's scale to about 6 %
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(31)
 _WEIGHTS /= _WEIGHTS.sum()
-_NODES, _WEIGHTS = _NODES[_WEIGHTS > 1e-10], _WEIGHTS[_WEIGHTS > 1e-10]  # the others move no probability by more than 3e-12
+_NODES, _WEIGHTS = _NODES[_WEIGHTS > 1e-10], _WEIGHTS[_WEIGHTS > 1e-10]  # other nodes change no probability by more than 3e-12
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ def scatter_of(clicks: Counts, expected: Floats, position: Floats) -> Scatter:
     """The scatter of a site, from its rows with enough expected clicks."""
     band = np.digitize(position, BANDS)
     telling = expected >= TELLS
-    # A band without rows enough borrows what the whole site shows.
+    # A band with too few rows uses the whole site's scale.
     whole = _fit(clicks[telling], expected[telling], 0.0, USUAL_WIDTH)
     fitted = []
     for number in range(len(BANDS) + 1):
@@ -99,7 +99,7 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
     middle, width = usual_middle, usual_width
     for _ in range(ROUNDS):
         place = _mid_place(clicks, expected, middle, width)
-        # Moved by how far the quarters of what was seen lie from where they should: a step of the secant kind.
+        # A secant step on the distance of the observed quartiles from their targets.
         low, centre, high = scipy.special.ndtri(np.clip(np.quantile(place, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
         spread = (high - low) / (2 * scipy.special.ndtri(0.75))
         before = np.array([middle, width])

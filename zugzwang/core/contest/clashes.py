@@ -86,7 +86,7 @@ def contenders_of(
     of_query = pl.col("impressions").sum().over("query")
     shares = rows.filter(of_query >= min_impressions).with_columns(share=pl.col("impressions") / of_query)
     frame = shares.filter(pl.col("share") >= CONTENDER_SHARE).filter(pl.len().over("query") >= 2)
-    # Days are counted for the few that are left: counting them for every row is the slowest part of the whole.
+    # Only for the few remaining pairs: counting days for every row is the slowest part.
     days = facts.join(frame.select("query", "page"), on=["query", "page"], how="semi").group_by("query", "page")
     counted = frame.join(days.agg(pl.col("day").n_unique().alias("days")), on=["query", "page"])
     enough = counted.filter(pl.col("days") >= (CONTENDER_DAYS if by_day else 1)).filter(pl.len().over("query") >= 2)
@@ -138,7 +138,7 @@ def _before_the_same_people(contenders: pl.DataFrame, people: pl.DataFrame) -> p
         .agg(pl.col("impressions").cast(pl.Int64).sum())
     )
     shares = shown.with_columns(share=pl.col("impressions") / pl.col("impressions").sum().over("query", "page"))
-    # In a cell where only one of the two is shown the smaller share is 0.
+    # Where only one of the two has impressions, the smaller share is 0.
     common = shares.group_by(cell).agg(pl.when(pl.len() == 2).then(pl.col("share").min()).otherwise(0.0).alias("common"))
     same = common.group_by("query").agg(pl.col("common").sum()).filter(pl.col("common") >= SAME_PEOPLE)
     return contenders.join(same.select("query"), on="query", how="semi", maintain_order="left")
@@ -160,7 +160,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
     best = pl.col("position").min()
     return contenders.group_by("query").agg(
         pl.len().alias("contenders"),
-        # Shares of the contenders among themselves: what other pages have is not contested.
+        # Shares among contenders only: other pages' impressions are not contested.
         (1 / ((pl.col("impressions") / pl.col("impressions").sum()) ** 2).sum()).alias("effective_contenders"),
         pl.col("clicks").sum(),
         pl.col("impressions").sum(),
@@ -174,7 +174,7 @@ def _by_query(contenders: pl.DataFrame) -> pl.DataFrame:
 
 def _by_day(daily: pl.DataFrame) -> pl.DataFrame:
     """Daily measures: overlap, hand-offs, gaps and the position of the best contender."""
-    # Query and day as one number: sorting and adding up by it takes half the time.
+    # Query and day as one number: sorting and summing by it takes half the time.
     day = pl.col("query").cast(pl.Int64) * 2**32 + pl.col("day").cast(pl.Int32)
     days = (
         daily.with_columns(query_day=day)
@@ -221,7 +221,7 @@ def _kind() -> pl.Expr:
 def _with_loss(rows: pl.DataFrame, curve: ClickCurve) -> pl.DataFrame:
     expected = rows["demand"].to_numpy() * curve(rows["settled"].to_numpy())
     clicks = rows["clicks"].to_numpy()
-    # A double has its clicks from two positions: nothing of it is lost.
+    # A double gets clicks from two positions, so nothing is lost.
     loss = np.where(rows["kind"].to_numpy() == "double listing", 0.0, np.maximum(expected - clicks, 0.0))
     low = low_point(np.maximum(expected, 1e-12), curve.shape)
     cautious = np.where(loss > 0, np.maximum(low - clicks, 0.0), 0.0)

@@ -32,7 +32,7 @@ Resolution = Literal["unite", "point", "refocus", "feed", "retire", "accept"]
 RESOLUTIONS: tuple[Resolution, ...] = ("unite", "point", "refocus", "feed", "retire", "accept")
 HALF_MORE = 1.5
 NEARLY_THE_SAME = 0.85
-OWN_QUERIES = 0.5  # of a page's clicks: then it lives from queries of its own
+OWN_QUERIES = 0.5  # share of a page's clicks from its own queries
 HARDLY_EARNS = 10  # clicks of the period from other queries
 
 

@@ -31,7 +31,7 @@ FOLDS: tuple[FoldKind, ...] = ("same subject", "mixed topics", "texts unknown")
 SHOWN_ALIKE = 0.25
 SAY_ALIKE = 0.3
 USUAL_SHARE, USUAL_PAGES = 0.99, 400
-# A page counts as shown for a query where it has so much of the query's impressions; so many pages of a query are paired.
+# The minimum share of a query's impressions for a page to count; the maximum number of pages paired for a query.
 SHARE_OF_QUERY = 0.01
 PAGES_OF_QUERY = 25
 COMMUNITY_SEED = 1
@@ -61,7 +61,7 @@ def shown_alike(rows: pl.DataFrame, min_impressions: int, at_least: float = SHOW
             (pl.col("impressions") + pl.col("impressions_other")).sum().alias("impressions"),
         )
     )
-    # Both sides' shares add up to 1, so the larger ones add up to 2 less the smaller.
+    # Both sides' shares add up to 1, so the maxima add up to 2 minus the minima.
     frame = pairs.with_columns(shared_queries=pl.col("common") / (2 - pl.col("common"))).drop("common")
     return frame.filter(pl.col("shared_queries") >= at_least).sort(
         "shared_queries", "page", "other", descending=[True, False, False]

@@ -31,7 +31,7 @@ from zugzwang.core.words.wording import WORD, words
 
 LONG_SENTENCE, WALL = 30, 120
 OFTEN, OFTEN_LEAST = 2.0, 4
-FAULTS_MAX = 500  # listed at most: of what reads badly, and of what repeats other pages
+FAULTS_MAX = 500  # limits of the lists of problems and of repeats
 FaultKind = Literal["long sentence", "wall of text", "headings", "picture", "repeated", "short answer", "length"]
 FAULT_KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
 TermState = Literal["missing", "said", "too often"]
@@ -50,7 +50,7 @@ class Wanted:
     ease: tuple[float, float] | None = None
     short_answer: bool = False
     above_median: float | None = None
-    page: int | None = None  # the site's own that the draft is for
+    page: int | None = None  # the page that the draft is for
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ class Checked:
     faults: list[Fault]
     problems: list[Problem] = field(default_factory=list)  # of title and description
     short_answer: int | None = None  # its characters
-    pieces: Sequence[tuple[Kind, str]] = ()  # what was read
+    pieces: Sequence[tuple[Kind, str]] = ()  # the parsed text
 
 
 def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:

@@ -22,7 +22,7 @@ LETTERS: Mapping[HelpTask, int] = {
     "outline": 120, "titles": 70, "descriptions": DESCRIPTION_CHARACTERS, "short answer": 290, "paragraph": 800,
 }  # fmt: skip
 INSTRUCTION_MAX = 4_000
-# What a service is reported unless a site has words of its own.
+# The instructions for a service, unless a site sets its own.
 INSTRUCTIONS: Mapping[HelpTask, str] = {
     "outline": "Propose headings for the page, in the order in which a reader asks. Use questions where people ask them.",
     "titles": "Propose titles that start with the query, describe the page and name no price.",

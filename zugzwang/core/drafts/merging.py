@@ -15,9 +15,9 @@ from typing import Any, Literal
 import merge3
 from rapidfuzz.distance import Indel
 
-# Cells of the table that a comparison fills, a bit each: 50 MB. Longer texts are compared at their ends alone.
+# Cells of the comparison table, one bit each: 50 MB. Longer texts are compared only at their ends.
 CELLS_MAX = 400_000_000
-_BETWEEN = "\0"  # so changes of two blocks side by side do not meet
+_BETWEEN = "\0"  # a gap, so changes of adjacent blocks do not touch
 _WORDS = re.compile(r"<[^>]*>|\s+|[^\s<]+")
 
 
@@ -93,14 +93,14 @@ def _slid(steps: Sequence[_Step], a: Sequence[str], b: Sequence[str]) -> list[_S
     paragraph's end mark and does not touch it.
     """
     slid: list[_Step] = []
-    waiting = list(reversed(steps))  # equal stretches and changes take turns
+    waiting = list(reversed(steps))  # equal stretches and changes alternate
     while waiting:
         what, first, last, start, end = waiting.pop()
         if what == "equal" or not waiting:
             slid.append((what, first, last, start, end))
             continue
         _, _, until, _, to = waiting.pop()
-        pairs = min(last - first, end - start)  # replaced one by one; the rest was added or removed behind them
+        pairs = min(last - first, end - start)  # replaced one by one; the rest was added or removed after them
         text, low, high, stop = (b, start + pairs, end, to) if end - start > pairs else (a, first + pairs, last, until)
         by = 0
         while low < high and high + by < stop and text[low + by] == text[high + by]:

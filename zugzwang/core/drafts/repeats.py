@@ -49,7 +49,7 @@ def runs_of(texts: Texts, kept_most: int = KEPT_MOST) -> Runs:
     numbers = number_of[texts.word.to_numpy()[running]]
     page = texts.pages.select(pl.col("page").repeat_by("words")).explode("page", empty_as_null=False)["page"].to_numpy()
     runs, of = _runs(numbers), page[: max(numbers.size - RUN + 1, 0)]
-    within = of == page[RUN - 1 :][: of.size]  # a run does not go on into the next page
+    within = of == page[RUN - 1 :][: of.size]  # a run does not continue into the next page
     runs, of = runs[within], of[within]
     every = max(-(-runs.size // kept_most), 1)
     chosen = runs % np.uint64(every) == 0
@@ -87,5 +87,5 @@ def _runs(numbers: Numbers) -> Numbers:
     with np.errstate(over="ignore"):
         for step in range(RUN):
             result = result * _BASE + numbers[step : step + result.size]
-        result ^= result >> np.uint64(29)  # so the lowest bits choose evenly
+        result ^= result >> np.uint64(29)  # the lowest bits are uniform
     return result

@@ -230,7 +230,7 @@ def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language:
 
 def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
     """Whether each word, by its id, carries no meaning: function words, numbers, single letters."""
-    current = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids go from 1 without a gap
+    current = np.zeros(texts.words.height + 1, dtype=np.bool_)  # ids start at 1, without gaps
     for text, word in texts.words.select("text", "word").iter_rows():
         current[word] = says_nothing(text)
     current[0] = True
@@ -282,6 +282,7 @@ def goes_with_rank(captures: Sequence[Sequence[float]]) -> GoesWith | None:
     together = sum(float(covers @ place) for covers, place in ranks)
     sizes = [(float(covers @ covers), float(place @ place), len(place)) for covers, place in ranks]
     rho = together / np.sqrt(sum(one for one, _, _ in sizes) * sum(other for _, other, _ in sizes))
-    # Within each query every order is as likely as any other: the variance of the sum is that of random permutations.
+    # Under the null hypothesis, all orders within a query are equally likely: the variance of the sum is that of random
+    # permutations.
     chance = np.sqrt(sum(one * other / (number - 1) for one, other, number in sizes))
     return GoesWith(float(rho), float(2 * scipy.stats.norm.sf(abs(together) / chance)), len(ranks))

@@ -15,7 +15,7 @@ from zugzwang.core.pages.content import HEADINGS, LINK_CLOSES, LINK_OPENS, Kind
 from zugzwang.core.pages.html import nests, read_page
 
 TEXT_MAX = 400_000  # characters of HTML
-DEPTH_MAX = 100  # elements in one another; pages that people wrote stay below 30
+DEPTH_MAX = 100  # nesting depth; pages written by people stay below 30
 BLOCKS_MAX = 10_000
 _INLINE = {"strong", "em", "a", "br", "img"}
 _BLOCKS = {*HEADINGS, "p", "ul", "ol", "blockquote", "table"}
@@ -52,7 +52,7 @@ def cleaned(html: str) -> str:
     if body is None:
         return ""
     result: list[str] = []
-    line: list[str] = []  # words that are in no block
+    line: list[str] = []  # words outside a block
     for node in _top_level(body):
         if node is not None and node.tag not in _BLOCKS:
             line.append(_described(node))
@@ -143,7 +143,7 @@ def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> 
     '<h1>Carts</h1>\n<ul><li>See <a href="/carts/">ours</a></li></ul>\n<p><img alt="a cart" title=""></p>'
     """
     result: list[str] = []
-    current: list[str] = []  # of the list or table that is being read
+    current: list[str] = []  # of the current list or table
     within: Kind | None = None
     for kind, text in [*pieces, ("p", "")]:
         if kind in _OF_LISTS and within is not None:

@@ -103,7 +103,7 @@ def without_dots(path: str) -> str:
                 kept.append("")
         else:
             kept.append(segment)
-    # A path that began with a slash goes on doing so, however many steps up it asked for.
+    # An absolute path stays absolute, however many steps up it goes.
     if path.startswith("/") and (not kept or kept[0] != ""):
         kept.insert(0, "")
     return "/".join(kept) if kept != [""] or not path.startswith("/") else "/"

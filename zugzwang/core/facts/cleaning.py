@@ -24,9 +24,9 @@ from zugzwang.core.facts.patterns import matches
 
 Slash = Literal["seen", "with", "without", "apart"]
 DROP_PARAMETERS = ("utm_*", "*clid", "sessionid", "session_id", "sid", "phpsessid", "jsessionid")
-LEFT_OUT = 0  # the id under which nothing counts
+LEFT_OUT = 0  # the id of pages that count nowhere
 
-# What is in its normal form already and has nothing to drop: most addresses, reported by one expression.
+# Matches normalised addresses without parameters to drop: most addresses, tested by one expression.
 _PLAIN = r"^https?://[a-z0-9.-]+(/[A-Za-z0-9\-._~!$&'()*+,=:@]*)+$"
 _DOTS = r"/\.{1,2}(/|$)"
 _SESSION_IN_PATH = re.compile(r";jsessionid=[^/?#]*", re.IGNORECASE)
@@ -55,16 +55,16 @@ class Rules:
 
     drop_parameters: tuple[str, ...] = DROP_PARAMETERS
     fold_host: bool = True
-    former_hosts: tuple[str, ...] = ()  # at which the site was before: its addresses there are those of today
+    former_hosts: tuple[str, ...] = ()  # former hosts, whose addresses count as those of today
     slash: Slash = "seen"
-    apart: tuple[str, ...] = ()  # addresses that are never folded
+    apart: tuple[str, ...] = ()  # addresses that are never merged
     left_out: tuple[str, ...] = ()
     page_types: tuple[PageType, ...] = ()
     query_groups: tuple[QueryGroup, ...] = ()
-    own_networks: tuple[str, ...] = ()  # of your own people: 192.0.2.0/24
-    language: str = "english"  # whose stems make words alike (wording.LANGUAGES)
+    own_networks: tuple[str, ...] = ()  # the site's own people: 192.0.2.0/24
+    language: str = "english"  # language of the stems (wording.LANGUAGES)
     search_hosts: tuple[str, ...] = field(default=(r"^(www\.)?search\.",))
-    crawlers: tuple[str, ...] = ()  # what the search engine crawlers call themselves in access logs
+    crawlers: tuple[str, ...] = ()  # names of search engine crawlers in access logs
 
 
 def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataFrame | None = None) -> pl.DataFrame:
@@ -151,20 +151,21 @@ def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
 def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
     if slash == "apart" or rows.is_empty():
         return rows
-    # Path and query are made once: as expressions they would be calculated for each use, a gigabyte a million addresses.
+    # Path and query are computed once: as expressions they would be evaluated for each use, a gigabyte for a million
+    # addresses.
     cut = rows.with_columns(
         _path=pl.col("folded").str.extract(r"^([^?]*)"), _query=pl.col("folded").str.extract(r"(\?.*)$").fill_null("")
     )
     path = pl.col("_path")
     at_root = path.str.count_matches("/", literal=True) <= 3
     may = ~path.str.contains(_FILE_NAME) & ~(at_root & path.str.ends_with("/"))
-    # `http://shop.example` became `http://shop.example/` in its normal form, so there is always a path.
+    # The normal form of `http://shop.example` is `http://shop.example/`, so there is always a path.
     said = cut.with_columns(
         _may=may & path.str.contains(r"^https?://[^/]+/"), _without=path.str.strip_suffix("/"), _ending=path.str.ends_with("/")
     ).drop("_path")
     if slash == "seen":
         most = bool(said.filter("_may").select((pl.col("_ending").mean() >= 0.5).fill_null(True)).item())
-        # Not by counting different values: that takes 4 KB a group.
+        # Not with n_unique, which takes 4 KB a group.
         both = pl.col("_ending").any().over("_without", "_query") & ~pl.col("_ending").all().over("_without", "_query")
         said = said.join(_crawl_says(crawled), on="_without", how="left", maintain_order="left")
         wants = pl.col("_crawl_ending").fill_null(most)

@@ -8,7 +8,7 @@ from babel import Locale
 from zugzwang.core.facts.grains import NOT_REPORTED
 
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
-COUNTRY_UNKNOWN = 1000  # a country that ISO 3166-1 does not know
+COUNTRY_UNKNOWN = 1000  # a country outside ISO 3166-1
 _NOT_SAID = ("", "zz", "zzz", "unknown", "unknown region")
 
 

@@ -22,8 +22,8 @@ Source = Literal[
     "search", "visits", "crawl", "links", "volumes", "results", "strengths", "page-queries", "page-links", "above", "events"
 ]  # fmt: skip
 SOURCES: tuple[Source, ...] = get_args(Source)
-FETCHED: tuple[Source, ...] = ("crawl", "above")  # what we fetch ourselves; a crawl can be loaded as a table too
-TEXT_SERVICE = "text"  # holds no data: it is asked for words (core.drafts.help)
+FETCHED: tuple[Source, ...] = ("crawl", "above")  # fetched by the crawler; a crawl can be loaded as a table too
+TEXT_SERVICE = "text"  # provides no data, only text (core.drafts.help)
 Served = Literal[
     "search", "visits", "links", "volumes", "results", "strengths", "page-queries", "page-links", "events", "text"
 ]  # fmt: skip
@@ -83,7 +83,7 @@ VISITS = Grain(
             "page": pl.UInt32(),
             "channel": pl.UInt8(),
             "sessions": pl.UInt32(),
-            "users": pl.UInt32(),  # of the day; people of two days may be the same
+            "users": pl.UInt32(),  # of the day; people on two days may be the same
             "bounces": pl.UInt32(),
             "seconds": pl.Float64(),
             "conversions": pl.Float64(),
@@ -117,10 +117,10 @@ VOLUMES = Grain(
         {
             "query": pl.UInt32(),
             "country": pl.UInt16(),
-            "month": pl.Date(),  # null: the mean of a year
+            "month": pl.Date(),  # null: the yearly average
             "searches": pl.UInt32(),
             "price_per_click": pl.Float64(),
-            "rough": pl.Boolean(),  # whether the searches were given as a range
+            "rough": pl.Boolean(),  # whether the volume was given as a range
         }
     ),
     ("query", "country", "month"),
@@ -135,9 +135,9 @@ RESULTS = Grain(
             "country": pl.UInt16(),
             "device": pl.UInt8(),
             "captured": pl.Date(),
-            "rank": pl.UInt16(),  # 1 is the uppermost block of the page
+            "rank": pl.UInt16(),  # 1 is the topmost block of the page
             "block": pl.String(),
-            "kind": pl.String(),  # of an featured snippet: paragraph, list, table …
+            "kind": pl.String(),  # of a featured snippet: paragraph, list, table …
             "height_px": pl.UInt32(),
             "title": pl.String(),
             "address": pl.String(),
@@ -147,7 +147,7 @@ RESULTS = Grain(
     ("query", "country", "device", "captured", "rank"),
     when=(),
 )
-# Linking sites and links to any address, the site's own or another site's.
+# Referring domains and backlinks of any address, the site's own or another site's.
 STRENGTHS = Grain(
     "strengths",
     "strengths",
@@ -155,7 +155,7 @@ STRENGTHS = Grain(
     ("address",),
     when=(),
 )
-# Queries that bring any page its visits.
+# Queries that bring visits to any page.
 PAGE_QUERIES = Grain(
     "page queries",
     "page-queries",
@@ -185,22 +185,22 @@ CRAWL_PAGES = Grain(
             "title": pl.String(),
             "description": pl.String(),
             "headings": pl.List(pl.String()),  # in order, each as "h2 Its words"
-            "titles": pl.UInt16(),  # how many title elements; null: not reported
+            "titles": pl.UInt16(),  # number of title elements; null: not reported
             "descriptions": pl.UInt16(),
-            "content": pl.String(),  # what the page says itself, in pieces (core.pages.content)
+            "content": pl.String(),  # the page's content, in pieces (core.pages.content)
             "main_text": pl.String(),
             "words": pl.UInt32(),
             "images": pl.UInt32(),
             "images_without_text": pl.UInt32(),
             "structured_data": pl.List(pl.String()),
-            "depth": pl.UInt16(),  # clicks from where the crawl began; null: reached by a site map alone
+            "depth": pl.UInt16(),  # click depth from the crawl's start; null: found only in a sitemap
             "problem": pl.String(),
         }
     ),
     ("address",),
     when=(),
 )
-# Pages of other sites that are on SERPs, fetched once and read as our own are.
+# Other sites' pages from SERPs, fetched once and read like the site's own.
 ABOVE = Grain(
     "pages above",
     "above",
@@ -223,7 +223,7 @@ CRAWL_LINKS = Grain(
     ("from_address", "to_address", "anchor", "in_body"),
     when=(),
 )
-# Links between the site's own pages as a table from elsewhere tells them.
+# Internal links from a loaded table.
 PAGE_LINKS = replace(CRAWL_LINKS, name="page links", source="page-links")
 
 
@@ -271,7 +271,7 @@ def unite_repeats(facts: pl.DataFrame, grain: Grain) -> pl.DataFrame:
     ).to_series()
     if not as_before.any():
         return facts
-    # Grouping is slow and repeats are few: only they are grouped.
+    # Grouping is slow and duplicates are rare, so only these are grouped.
     repeated = as_before | as_before.shift(-1).fill_null(False)
     added = sums() if grain.is_search else [known_sum(name) for name in VISIT_MEASURES]
     united = facts.filter(repeated).group_by(grain.key).agg(*added).select(facts.columns).cast(grain.schema)

@@ -11,8 +11,8 @@ from collections.abc import Sequence
 import polars as pl
 
 MAX_PATTERN_LENGTH = 200
-# Estimated size, in units of about a microsecond of compiling (measured with polars 2.1: a class of all letters of Unicode
-# takes 700, one of all digits 75, any sign 25, a range 6, a letter 2; repeats multiply).
+# Estimated size, in units of about a microsecond of compiling (measured with polars 2.1: a class of all Unicode letters
+# takes 700, one of all digits 75, any character 25, a range 6, a letter 2; repeats multiply).
 SIZE_MAX, SIZE_OF_ALL_MAX = 40_000, 400_000
 _LETTER, _RANGE, _ANY, _DIGITS, _CLASS = 2.0, 6.0, 25.0, 75.0, 700.0
 _TOKEN = re.compile(
@@ -39,7 +39,7 @@ def compiled_size(pattern: str) -> float:
     >>> compiled_size("red kayak"), compiled_size(r"(?:\w{10}){3}"), compiled_size(r"[a-z\d]+")
     (18.0, 21000.0, 79.0)
     """
-    sums, last = [0.0], 0.0  # of the groups that are open, the innermost last; of the atom that a repeat would be of
+    sums, last = [0.0], 0.0  # of the open groups, the innermost last; of the atom that a repeat applies to
     at = 0
     while at < len(pattern) and (found := _TOKEN.match(pattern, at)):
         at = found.end()
@@ -111,7 +111,8 @@ def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
         try:
             pl.select(pl.lit("").str.contains(f"(?i)(?:{pattern})"))
         except pl.exceptions.ComputeError as error:
-            # The engine draws the place under the pattern and repeats our expression: its own words come last before that.
+            # The engine's message shows the position under the pattern and repeats our expression: its own words come last
+            # before that.
             said = " ".join(str(error).partition("This error occurred")[0].split())
             raise PatternError(pattern, said.rpartition("error: ")[2]) from error
     return kept

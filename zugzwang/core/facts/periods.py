@@ -9,11 +9,11 @@ from typing import Literal
 Comparison = Literal["year", "previous", "none"]
 
 DEFAULT_WEEKS = 13
-YEAR_SHIFT_DAYS = 364  # 52 whole weeks, so weekdays meet their like
+YEAR_SHIFT_DAYS = 364  # 52 whole weeks keep weekdays aligned
 DAYS_A_MONTH = 365.25 / 12
-FAIR_SHARE = 0.8  # of a period's days that need their counterpart for the comparison to be one of the period; own choice
+FAIR_SHARE = 0.8  # share of a period's days that must be comparable; own choice
 FIRST_DAY_POSSIBLE = date(1995, 1, 1)
-DAYS_AHEAD = 366  # of today, beyond which no day of any table can lie; clocks and time zones differ
+DAYS_AHEAD = 366  # the tolerance for days after today; clocks and time zones differ
 
 
 @dataclass(frozen=True, order=True)
@@ -29,7 +29,7 @@ class Period:
             raise ValueError(f"the period ends ({self.last}) before it begins ({self.first})")
 
     def __repr__(self) -> str:
-        # Answers are cached under it, so it names the days that are left out; most periods have none.
+        # Part of cache keys, so it names excluded days; most periods have none.
         left_out = f", without={self.without}" if self.without else ""
         return f"Period(first={self.first!r}, last={self.last!r}{left_out})"
 

@@ -7,7 +7,7 @@ import numpy as np
 
 SUDDEN_SHARE = 0.1
 NEIGHBOURS_DAYS = 7
-ENOUGH = 20  # below so many clicks a day, a tenth of it is chance
+ENOUGH = 20  # with fewer clicks a day, a tenth of them can be chance
 
 
 def sudden_days(days: Sequence[tuple[date, int]]) -> list[date]:

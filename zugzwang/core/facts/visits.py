@@ -18,7 +18,7 @@ Channel = Literal["organic", "paid", "direct", "referral", "social", "email", "o
 CHANNELS: tuple[Channel, ...] = get_args(Channel)  # stored by index
 SILENCE_MINUTES = 30
 
-# How the trade writes its channels; letters and blanks only. What matches none is "other".
+# The trade's names of channels; letters and spaces only. Anything else is "other".
 _CHANNEL_WORDS: dict[Channel, str] = {
     "crawler": r"^crawlers?$",
     "paid": r"\b(paid|cpc|ppc|cpm|ads?|display|paidsearch)\b",
@@ -28,12 +28,12 @@ _CHANNEL_WORDS: dict[Channel, str] = {
     "social": r"\b(social)\b",
     "referral": r"\b(referr?als?|referrer|website|link|external)\b",
 }
-# Programs that fetch pages and say so, by words that they use of themselves (common practice, no source).
+# Programs that identify themselves when fetching pages (common practice, no source).
 BOT_WORDS = (
     r"(?i)bot\b|bot[/;_-]|crawl|spider|slurp|archiver|monitor|uptime|preview|scan|fetch|feed|headless|curl|wget|libwww|python"
     r"|java/|okhttp|http-?client|^-?$"
 )
-# What a page asks for next to itself.
+# File types that pages load.
 _NO_PAGE = r"(?i)\.(css|js|mjs|map|json|xml|txt|ico|png|jpe?g|gif|webp|avif|svg|woff2?|ttf|eot|otf|mp[34]|webm|pdf|zip|gz)$"
 
 

@@ -86,7 +86,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
         [(" ".join(sorted(stems(query, language))), page) for page, query in main_queries.items()],
         schema={"stems": pl.String, "owner": pl.UInt32},
         orient="row",
-    ).unique("stems", keep="none")  # what is the main query of two pages belongs to neither
+    ).unique("stems", keep="none")  # a main query of two pages belongs to neither
     different = telling["said"].unique()
     named = pl.DataFrame(
         {"said": different, "stems": [" ".join(sorted(stems(one, language))) for one in different.to_list()]},
@@ -94,7 +94,7 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
     )
     of_owner = telling.join(named, on="said").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
     others = of_owner.with_columns(fault=pl.lit("another page's main query"))
-    # What leads to several pages and says a main query is known by the latter, which says what to do.
+    # An anchor with several targets that is also a main query is reported as the latter, which implies what to do.
     twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
     return pl.concat([_described(one) for one in (bare, twice, others)])
 
@@ -109,7 +109,7 @@ def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
 def _described(found: pl.DataFrame) -> pl.DataFrame:
     """Links with a problem; navigation links on several pages, and poor anchors to one page, are united."""
     found = found.rename({"from_address": "from", "to_address": "to", "source": "page"})
-    # What leads wrong is mended link by link; words are chosen once for what they lead to.
+    # Wrong targets are fixed link by link; an anchor is chosen once for its target.
     by_itself = pl.col("in_body").fill_null(True) & pl.col("fault").str.starts_with("to ")
     by = ["to", "anchor", "fault"]
     whole = (

@@ -22,7 +22,7 @@ import scipy
 
 BODY, NAVIGATION = 1.0, 0.2
 DAMPING = 0.85
-CLOSE_ENOUGH = 1e-9  # of all shares, from one step to the next
+CLOSE_ENOUGH = 1e-9  # total change of shares between two steps
 STEPS_MAX = 250
 Floats = npt.NDArray[np.float64]
 

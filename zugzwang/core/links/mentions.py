@@ -23,8 +23,8 @@ from zugzwang.core.pages.content import HEADINGS, KINDS, LINK_CLOSES, LINK_OPENS
 from zugzwang.core.words.said import KIND_NAMES, Texts
 from zugzwang.core.words.wording import stem, words
 
-# How a page mentions a phrase: in running text without a link to whom it means; on a page that links there; in a heading
-# alone; in another link alone; or nowhere but on the page that it means (a gap).
+# How a page mentions a phrase: in running text without a link to its page; on a page that links there; only in a heading;
+# only in another link; or on no page but its own (a gap).
 Mention = Literal["not linked", "linked", "heading only", "in another link", "no internal mention"]
 MENTIONS: tuple[Mention, ...] = get_args(Mention)
 Ints = npt.NDArray[np.int64]
@@ -65,7 +65,7 @@ def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]])
         inside = at + depth < sequence.size
         at, state = at[inside], state[inside]
         wanted = state * step + sequence[at + depth]
-        # Most lead nowhere: a small table sorts most of those out before keys are looked up.
+        # Most pairs lead nowhere: a small table excludes most of them before keys are looked up.
         may = leads_on[wanted & (SLOTS - 1)]
         at, wanted = at[may], wanted[may]
         place = np.searchsorted(keys, wanted)
@@ -114,7 +114,7 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
     of_stem = {stem(text, language): one for text, (_, one) in of_text.items()}
     as_stems = [tuple(of_stem.get(stem(word, language), 0) for word in one) for one in result]
     as_words = [tuple(of_text.get(word, (0, 0))[0] for word in one) for one in result]
-    # Phrases of one sequence of stems are looked for once.
+    # Phrases with the same stems are searched once.
     groups: dict[tuple[int, ...], list[int]] = {}
     for number, ids in enumerate(as_stems):
         if ids and 0 not in ids:
@@ -140,7 +140,7 @@ def mentions(texts: Texts, phrases: Sequence[str], exact: bool = False) -> pl.Da
     numbers = {name: number for number, name in enumerate(KIND_NAMES)}
     heading, running = (pl.col("kind").is_in([numbers[name] for name in names]) for names in (HEADINGS, RUNNING))
     free = running & ~pl.col("linked")
-    # Sorted as they are, what one page says of one phrase is together.
+    # Sorted this way, mentions of one phrase on one page are adjacent.
     run = pl.struct("phrase", "page").rle_id().set_sorted()
     counted = (
         found.with_columns(run=run)
@@ -242,7 +242,7 @@ def _sentences(content: str) -> list[str]:
         kind, tab, text = line.partition("\t")
         if tab and kind in KINDS and kind in RUNNING:
             for sentence in _SENTENCE.split(text):
-                # A link that goes on over the end of a sentence is marked in both.
+                # A link that spans the end of a sentence is marked in both.
                 whole = LINK_OPENS + sentence if linked else sentence
                 linked = whole.rfind(LINK_OPENS) > whole.rfind(LINK_CLOSES)
                 result.append(whole)

@@ -27,7 +27,7 @@ TROUBLES: tuple[Trouble, ...] = get_args(Trouble)
 DEEP_CLICKS = 4
 TIMES = 2.0
 STAKE_LEAST = 1.0  # clicks a month
-TYPE_PAGES = 5  # so many pages make the middle of a type; with fewer, that of the site
+TYPE_PAGES = 5  # pages for a type's own median; with fewer, the site's is used
 
 
 def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:

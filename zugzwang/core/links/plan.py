@@ -16,7 +16,7 @@ import polars as pl
 from zugzwang.core.links.graph import Floats, Graph, authority, passed
 
 LINKS_IN, LINKS_OUT = 10, 5
-MENTION_LEAST = 0.5  # of what pages about one thing have in common
+MENTION_LEAST = 0.5  # share of the similarity of pages on one subject
 SCHEMA = pl.Schema(
     {
         "source": pl.UInt32(), "target": pl.UInt32(), "similarity": pl.Float64(), "phrase": pl.UInt32(),

@@ -20,7 +20,7 @@ import scipy
 from zugzwang.core.words.said import Texts
 
 FIRST_WORDS = 400
-USUAL_PAGES = 20  # from so many on, what is on half of them says nothing
+USUAL_PAGES = 20  # from this number of pages on, stems on more than half of them are ignored
 ABOUT_SHARE = 0.95
 ABOUT_LEAST = 0.1
 COMMON_LEAST = 3

@@ -33,7 +33,7 @@ from zugzwang.core.facts.search import ROW
 
 Lever = Literal["snippet", "rank", "unite"]
 LEVERS: tuple[Lever, ...] = ("snippet", "unite", "rank")
-SESSIONS_ENOUGH = 100  # for a page's own value a session; with fewer, that of its type or of the site
+SESSIONS_ENOUGH = 100  # sessions for a page's own value; with fewer, its type's or the site's is used
 LOST: tuple[Lever, ...] = ("snippet", "unite")
 POTENTIAL: Lever = "rank"
 _AMOUNTS = [*LEVERS, *(f"{lever}_cautious" for lever in LEVERS)]

@@ -14,7 +14,7 @@ KINDS: tuple[Kind, ...] = get_args(Kind)
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 RUNNING = (*HEADINGS, "p", "li", "td")
 LINK_OPENS, LINK_CLOSES = "\x02", "\x03"
-CONTENT_SIGNS = f"(?m)^[a-z0-9]+\t|[{LINK_OPENS}{LINK_CLOSES}]"  # all of a content that is no word
+CONTENT_SIGNS = f"(?m)^[a-z0-9]+\t|[{LINK_OPENS}{LINK_CLOSES}]"  # everything in a content except words
 _MARKS = re.compile(f"[{LINK_OPENS}{LINK_CLOSES}]")
 
 

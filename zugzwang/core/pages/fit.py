@@ -71,7 +71,7 @@ def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
     2
     """
     either = set(one)
-    other = [word for word in other if word in either]  # mostly none or few: what is left decides
+    other = [word for word in other if word in either]  # few have any, so check the rest
     if len(other) < 2:
         return len(other)
     best = [0] * (len(other) + 1)
@@ -136,7 +136,7 @@ def closest_pages(queries: dict[int, tuple[str, ...]], pages: dict[int, Says]) -
             with_stem[stem].add(number)
     found = {}
     for query, stems in queries.items():
-        # A close page has every word, so those that lack one need not be looked at.
+        # A page with a close fit has every word, so others need not be checked.
         candidates = set.intersection(*(with_stem.get(stem, set()) for stem in stems)) if stems else set()
         close = [number for number in candidates if in_order(stems, pages[number]) >= IN_ORDER]
         if close:

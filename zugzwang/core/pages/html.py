@@ -17,11 +17,11 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from zugzwang.core.facts.addresses import normal, parts, resolve
 from zugzwang.core.pages.content import LINK_CLOSES, LINK_OPENS, Kind, running_text, without_marks, written
 
-CONTENT_MAX = 200_000  # characters that are kept; words are counted over all
+CONTENT_MAX = 200_000  # characters that are stored; words are counted over the whole text
 MAIN_TEXT_MAX = 20_000
 ANCHOR_MAX = 300
 HTML_TYPES = ("text/html", "application/xhtml+xml")
-DEPTH_MAX = 400  # pages that people made stay below a hundred
+DEPTH_MAX = 400  # pages made by people stay below a hundred
 _TAG = re.compile(rb"<(/?)([a-zA-Z][a-zA-Z0-9]{0,20})")
 _ENDLESS = frozenset(
     b"area base br col embed hr img input link meta param source track wbr p li dt dd tr td th thead tbody tfoot option path "
@@ -38,7 +38,7 @@ _PARTS = (
     "p", "div", "section", "article", "main", "header", "blockquote", "pre", "dl", "dt", "dd", "figure", "figcaption", "form",
     "fieldset", "address", "details", "summary", "hr", "body", "tr", "thead", "tbody", "tfoot", "caption",
 )  # fmt: skip
-# Elements that begin a piece of their own; all others are within the line that is being read.
+# Elements that start a new piece; all others belong to the current line.
 _BLOCKS: dict[str, Kind] = {
     **dict.fromkeys(_PARTS, "p"),
     **{name: name for name in ("h1", "h2", "h3", "h4", "h5", "h6", "li", "td", "ul", "ol", "table")},
@@ -101,7 +101,7 @@ def read_page(html: str | bytes, address: str) -> PageSays:
     said.images_without_text = sum(1 for node in tree.css("img:not([alt])"))
     said.structured_data = _structured_data(tree)
     said.links = list(_links(tree, base, said.robots))
-    _content(tree, said)  # last, for it takes parts out of the tree
+    _content(tree, said)  # last, because it removes parts of the tree
     return said
 
 
@@ -141,7 +141,7 @@ def _metas(tree: LexborHTMLParser, name: str) -> list[str]:
 def _links(tree: LexborHTMLParser, base: str, robots: str | None) -> Iterable[Link]:
     page_follows = "nofollow" not in (robots or "").lower() and "none" not in (robots or "").lower().split(",")
     in_navigation = {node.mem_id for part in tree.css(_NAVIGATION) for node in part.css("a[href]")}
-    known: dict[str | None, str | None] = {}  # pages repeat their links, and resolving is what takes longest
+    known: dict[str | None, str | None] = {}  # pages repeat their links, and resolving takes longest
     for node in tree.css("a[href]"):
         result = node.attributes
         reference = result["href"]
@@ -247,7 +247,7 @@ class _Pieces:
 
 def _walk(main: LexborNode, pieces: _Pieces) -> None:
     """Walk a tree from top to bottom without recursion: pages nest deeper than Python's stack allows."""
-    # What is still to be done, the next last: a node, or the end of one – the kind that goes on behind a block, or of a link.
+    # What remains to do, the next item last: a node, or the end of one – the kind that continues after a block, or a link.
     waiting: list[LexborNode | Kind | None] = [main]
     while waiting:
         node = waiting.pop()
@@ -268,7 +268,7 @@ def _open(node: LexborNode, pieces: _Pieces, waiting: list[LexborNode | Kind | N
     kind = _BLOCKS.get(tag or "")
     if kind is not None:
         within = pieces.kind
-        # A paragraph within a heading, an item or a cell is a part of it.
+        # A paragraph within a heading, an item or a cell is part of it.
         pieces.end(within if kind == "p" and within != "p" and tag in ("p", "div", "section") else kind)
         if kind in ("ul", "ol", "table"):
             pieces.held.append((kind, ""))

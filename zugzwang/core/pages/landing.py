@@ -43,7 +43,7 @@ TYPE_PAGES = 8
 NONE_BY_CHANCE = 0.05
 EXTREME = 0.001
 SCATTER_ROUNDS = 2
-EXACT_UP_TO = 400  # sessions; beyond, the beta-binomial is taken as the beta of the same mean and variance
+EXACT_UP_TO = 400  # sessions; beyond, the beta-binomial is approximated by the beta with the same mean and variance
 _STRENGTH_BOUNDS = (np.log(1e-2), np.log(1e6))
 
 
@@ -58,7 +58,7 @@ def fit_beta_binomial(counts: Counts, trials: Counts) -> tuple[float, float]:
         )
 
     mean = min(max(float(counts.sum() / trials.sum()), 0.01), 0.99)
-    # Mean and strength hardly depend on each other, as α and β do.
+    # Mean and strength are almost independent parameters, unlike α and β.
     start = np.array([scipy.special.logit(mean), np.log(10.0)])
     found = scipy.optimize.minimize(minus_log_likelihood, start, method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-6})
     return _alpha_beta(found.x)
@@ -162,7 +162,7 @@ def reconcile(pages: pl.DataFrame) -> pl.DataFrame:
     """
     known = pages.filter(pl.col("sessions").is_not_null(), pl.col("clicks") > 0)
     ratio = known.select(pl.col("sessions").sum() / pl.col("clicks").sum()).item() if known.height else 0.0
-    # The ratio of the middle page: one page without a counter must not lower what is usual for all.
+    # The median page's ratio: one page without tracking must not lower the norm for all.
     middle = known.filter(pl.col("clicks") >= SESSIONS_FLOOR).select((pl.col("sessions") / pl.col("clicks")).median()).item()
     usual = known.select("page", "sessions", "clicks").with_columns(expected_sessions=pl.col("clicks") * (middle or ratio))
     judged = usual.filter(pl.col("expected_sessions") >= SESSIONS_FLOOR)

@@ -12,7 +12,7 @@ from babel.numbers import format_decimal, format_percent, get_group_symbol
 
 from zugzwang.core.facts.periods import Period
 
-Language = Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"]  # of numbers and days; sentences are English
+Language = Literal["en_GB", "en_US", "de", "fr", "es", "it", "nl"]  # of numbers and dates; sentences are in English
 LANGUAGES: tuple[Language, ...] = get_args(Language)
 
 
@@ -57,7 +57,7 @@ class Part:
     blocks: tuple[Block, ...]
 
 
-ACCENT = "#2e6350"  # of the rules below headings, where no one chose another colour
+ACCENT = "#2e6350"  # of the rules below headings, unless another colour is chosen
 
 
 @dataclass(frozen=True)

@@ -42,7 +42,7 @@ def as_page(document: Document) -> str:
 def _logo(document: Document) -> str:
     if document.logo is None:
         return ""
-    # As a picture, whatever an SVG holds: no browser runs or fetches anything of one.
+    # As an image, whatever an SVG contains: browsers neither run scripts nor fetch anything in it.
     kind = "image/png" if document.logo.kind == "png" else "image/svg+xml"
     return f'<img class=logo alt="" src="data:{kind};base64,{base64.b64encode(document.logo.data).decode()}">'
 

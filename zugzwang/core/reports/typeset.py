@@ -30,7 +30,7 @@ _HEAD = """
 
 _PLACES = re.compile(r"\{(title|name|name_text|title_text|contact_text|accent|pages_max|too_long)\}")
 _TOO_LONG = "more pages than the limit"
-SHORT_TEXT = 14  # characters of a text that is never broken in a table
+SHORT_TEXT = 14  # characters of a text that a table never breaks
 _LINKS = ("https://", "http://", "mailto:")
 
 
@@ -67,7 +67,7 @@ def source_of(document: Document) -> str:
         "title_text": _text(document.title), "contact_text": _text(document.contact), "accent": _string(document.accent),
         "pages_max": str(PAGES_MAX), "too_long": _TOO_LONG,
     }  # fmt: skip
-    # In one pass: what is in a value is no place for another one.
+    # In one pass: braces within a value are not placeholders.
     head = _PLACES.sub(lambda found: values[found[1]], _HEAD)
     front = (
         f'{_logo(document)}#v(0.6cm)\n#block(text(22pt, weight: "bold", {_string(document.title)}))\n'
@@ -79,7 +79,7 @@ def source_of(document: Document) -> str:
 def _logo(document: Document) -> str:
     if document.logo is None:
         return ""
-    # Typst takes texts alone, so the PNG travels within a drawing. No higher than 1.6 cm and no wider than 6.
+    # Typst takes only text, so the PNG is embedded in an SVG. At most 1.6 cm high and 6 cm wide.
     drawing = f"bytes({_string(_as_drawing(document.logo))})"
     return f'#align(right, image({drawing}, format: "svg", height: 1.6cm, width: 6cm, fit: "contain"))\n'
 
@@ -111,7 +111,7 @@ def _block(block: Block) -> str:
 
 
 def _table(table: Table) -> str:
-    # A short text and a number take what they need; longer texts share the room that is left, by their longest words.
+    # Short texts and numbers take what they need; longer texts share the rest in proportion to their longest words.
     longest = [max(len(one) for one in (head, *(row[at] for row in table.rows))) for at, head in enumerate(table.head)]
     shared = [at for at in table.left if longest[at] > SHORT_TEXT] or [min(table.left, default=0)]
     share = [f"{min(longest[at], 4 * SHORT_TEXT)}fr" if at in shared else "auto" for at in range(len(table.head))]
@@ -125,7 +125,7 @@ def _table(table: Table) -> str:
 def own_words(markdown: str) -> str:
     """Markdown as typst: paragraphs, lists, strong and emphasised words, links, headings as strong lines."""
     result: list[str] = []
-    lists: list[list[str]] = []  # the items of each list that is open, the innermost last
+    lists: list[list[str]] = []  # the items of each open list, the innermost last
     heading = False
     for token in _MARKDOWN.parse(markdown):
         if token.type in ("bullet_list_open", "ordered_list_open"):
@@ -156,7 +156,7 @@ def _inline(tokens: list[Token]) -> str:
         if token.type in opens:
             result.append(opens[token.type])
         elif token.type == "link_open":
-            # What is no web or mail address, or too long for one, is no link: its words stay.
+            # Anything but a web or mail address, or one that is too long, becomes plain text.
             address = str(token.attrGet("href") or "")
             is_link = address.lower().startswith(_LINKS) and len(address) <= LINK_MAX
             result.append(f"#link({_string(address)})[" if is_link else "#[")

@@ -20,7 +20,7 @@ from zugzwang.core.words.missing_queries import asks
 from zugzwang.core.words.reading_ease import reading_ease
 from zugzwang.core.words.wording import content_stems, words
 
-# What is known of a page next to the others, with its words; those marked are counts or amounts that have a range.
+# The measures of a page in the comparison, with their labels; those marked are counts or amounts with a range.
 MEASURES: Mapping[str, str] = {
     "referring_domains": "referring domains", "words": "words", "headings": "headings",
     "questions": "questions among the headings",
@@ -33,7 +33,7 @@ SAYS: Mapping[str, str] = {
 }  # fmt: skip
 FIRST_WORDS = 100
 SHORT_ANSWER = (40, 300)
-RANGE_OF = 3  # fewer pages above have no range
+RANGE_OF = 3  # with fewer pages above there is no range
 
 
 @dataclass(frozen=True)

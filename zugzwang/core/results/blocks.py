@@ -20,7 +20,7 @@ AnswerKind = Literal["paragraph", "list", "table", "video", "expandable"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
 ANSWER_KINDS: tuple[AnswerKind, ...] = get_args(AnswerKind)
 SCREEN = {"desktop": 800, "mobile": 640}
-# The first whose words are in a name is its kind.
+# The first kind with a word in the name applies.
 _NAMES: dict[BlockKind, str] = {
     "generated summary": r"generat|summary|\bai\b|overview",
     "featured snippet": r"answer|featured|snippet box|definition|calculator",

@@ -37,16 +37,16 @@ MEASURES: tuple[Measure, ...] = ("clicks", "impressions")
 SPELL_WEEKS = 3
 PENALTY = 4.0  # times ln(weeks)
 FALL_OR_RISE = 0.30
-ENOUGH_CLICKS = 30.0  # that a spell gained or lost in all, next to the level before
+ENOUGH_CLICKS = 30.0  # clicks gained or lost over a segment, relative to the level before
 WEEKS_NEEDED = 8
-FIRM_PENALTIES = 2.0  # a change that pays its penalty twice is firm; once, likely
-EVENT_DAYS = 10  # a break within so many days of an event's first is set next to it
+FIRM_PENALTIES = 2.0  # a change that exceeds its penalty twice is firm; once, likely
+EVENT_DAYS = 10  # the maximum distance between a break and an event
 YEAR_WEEKS, SEASON_WEEKS = 52, 6
 NORMAL_MAD = 1.4826
 MEMORY_MOST = 0.85
-LOOKED_AT_PAGES = 500  # so many, evenly taken by their size, tell what all of a larger site share
-STEADY_PAGES, STEADY_SHARE = 3, 0.2  # so many at least tell what all share
-SMALLEST_NOISE = 0.05  # a series quieter than 5 % a week is not trusted to be
+LOOKED_AT_PAGES = 500  # a systematic sample by size that determines the shared movement of a larger site
+STEADY_PAGES, STEADY_SHARE = 3, 0.2  # the minimum number of series for a shared movement
+SMALLEST_NOISE = 0.05  # weekly noise below 5 % is not plausible
 
 
 @dataclass(frozen=True)
@@ -75,7 +75,7 @@ def memory(counts: Floats, shared: Floats) -> float:
     steps = np.diff(np.log(counts + 0.5) - shared, axis=1)
     if steps.shape[0] == 0 or steps.shape[1] < WEEKS_NEEDED:
         return 0.0
-    # Steps far out of the usual are breaks: they count no more than the largest usual one.
+    # Steps far outside the usual range are breaks: they count no more than the largest usual one.
     usual = NORMAL_MAD * np.median(np.abs(steps), axis=1, keepdims=True)
     current = np.clip(steps, -2 * usual, 2 * usual)
     correlation = (current[:, 1:] * current[:, :-1]).sum(axis=1) / np.maximum((current**2).sum(axis=1), 1e-12)
@@ -100,7 +100,7 @@ def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[list[B
     own = np.log(counts + 0.5) - shared
     scaled = own / (noise(own)[:, np.newaxis] * np.sqrt(1 + rho) / (1 - rho))
     level = ((scaled - scaled.mean(axis=1, keepdims=True)) ** 2).sum(axis=1)
-    # Where all that levels leave to explain is less than one change costs, there is none.
+    # Where the levels can explain less than the cost of one change, there is none.
     may = level > PENALTY * np.log(weeks)
     seasonal = _seasonal(scaled)
     rows = zip(may, counts, scaled, seasonal, strict=True)
@@ -109,7 +109,7 @@ def find_breaks(counts: Floats, shared: Floats, rho: float = 0.0) -> list[list[B
 
 def _breaks_in(counts: Floats, scaled: Floats, seasonal: float, shared: Floats) -> list[Break]:
     penalty = PENALTY * np.log(counts.size)
-    import ruptures  # here: it loads a second's worth of modules, which most commands never need
+    import ruptures  # imported here: it takes a second to load, and most commands never need it
 
     ends = ruptures.KernelCPD(kernel="linear", min_size=SPELL_WEEKS).fit(scaled.reshape(-1, 1)).predict(pen=penalty)
     bounds = [0, *ends]
@@ -211,7 +211,7 @@ def read_series(weekly: pl.DataFrame, weeks: Sequence[object], pages: pl.DataFra
     kinds = weekly.select("name", "week").schema
     if len(names) == 0 or counts.shape[1] < WEEKS_NEEDED:
         return Series(names, weeks, kinds, counts, np.zeros(counts.shape[1]), 0.0)
-    # Pages with next to no clicks move by chance alone and would hide what the others share.
+    # Pages with almost no clicks move by chance and would hide what the others share.
     telling = counts if pages is None else by_weeks(pages, weeks)[1]
     return Series(names, weeks, kinds, counts, *_of_the_steady(telling[telling.mean(axis=1) >= 1.0]))
 
@@ -236,7 +236,7 @@ def half_lost_noticed(series: Series) -> float:
     if not series.names or weeks < WEEKS_NEEDED:
         return 0.0
     lasted = min(SEASON_WEEKS, weeks // 2)
-    pull = np.log(2) ** 2 * (weeks - lasted) * lasted / weeks  # the cost that a step of ln 2 takes away, before it is scaled
+    pull = np.log(2) ** 2 * (weeks - lasted) * lasted / weeks  # the reduction in cost from a step of ln 2, before scaling
     memory_adds = (1 + series.rho) / (1 - series.rho) ** 2
     scale = noise(np.log(series.counts + 0.5) - series.shared) ** 2 * memory_adds
     enough = np.median(series.counts, axis=1) / 2 * lasted >= ENOUGH_CLICKS

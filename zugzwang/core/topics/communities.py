@@ -27,14 +27,14 @@ import polars as pl
 import scipy
 
 WEIGHTS = {"results": 3.0, "shown": 1.0, "words": 1.0}
-NEIGHBOURS, OF_MANY = 30, 12  # ties of a query, and where there are more than QUERIES_MANY of them
+NEIGHBOURS, OF_MANY = 30, 12  # ties of a query, and on sites with more than QUERIES_MANY queries
 QUERIES_MANY = 20_000
 TIE_LEAST = 0.15
-EVERYWHERE = 0.1  # of all queries, and EVERYWHERE_LEAST of them
+EVERYWHERE = 0.1  # share of all queries, and at least EVERYWHERE_LEAST of them
 EVERYWHERE_LEAST = 50
-MANY = 400  # queries of a page, stem or address: beyond, they are not paired one by one but with the largest of them
+MANY = 400  # queries of a page, stem or address: beyond, each is paired only with the largest of them
 CENTRES = 8
-QUERIES_FINE = 2_000  # up to so many queries the resolution is 1
+QUERIES_FINE = 2_000  # up to this number of queries the resolution is 1
 SEED = 1
 CHUNK = 2_000
 Ints = npt.NDArray[np.int64]
@@ -94,7 +94,7 @@ def ties(evidence: Evidence) -> Ties:
 def communities(queries: int, current: Ties) -> Ints:
     """The community of each query, by number; a query without ties is its own."""
     graph = igraph.Graph(n=queries, edges=np.column_stack([current.one, current.other]))
-    igraph.set_random_number_generator(random.Random(SEED))  # noqa: S311 – the same topics each time is all that is asked
+    igraph.set_random_number_generator(random.Random(SEED))  # noqa: S311 – only repeatability matters
     found = graph.community_leiden(
         objective_function="modularity",
         weights=current.weight.tolist(),
@@ -186,7 +186,7 @@ def _strongest(one: Ints, other: Ints, weight: Floats, most: int) -> npt.NDArray
     keep = np.zeros(one.size, bool)
     enough = np.flatnonzero(weight >= TIE_LEAST)
     for end in (one, other):
-        # Both ways round: a tie may be weak for a query with many and strong for one with few.
+        # In both directions: a tie can be weak for a query with many and strong for one with few.
         order = enough[_by(end[enough], weight[enough])]
         ends = end[order]
         keep[order[np.arange(order.size) - np.searchsorted(ends, ends) < most]] = True

@@ -17,7 +17,7 @@ from typing import Literal, get_args
 
 Intent = Literal["informational", "navigational", "transactional", "local", "comparing"]
 INTENTS: tuple[Intent, ...] = get_args(Intent)
-# In this order: "best kayak shop near me" looks nearby.
+# In this order: "best kayak shop near me" is local.
 _WORDS: dict[Intent, str] = {
     "local": r"near me|nearby|near|opening (?:hours|times)|in der nähe|öffnungszeiten|près de|à proximité|cerca de|vicino a"
     r"|in de buurt|openingstijden",
@@ -29,7 +29,7 @@ _WORDS: dict[Intent, str] = {
     "informational": r"how|what|why|when|which|who|where|can|does|do|is|are|guide|tutorials?|tips|ideas|meaning|learn|checklist"
     r"|wie|was|warum|wann|welche\w*|anleitung|comment|pourquoi|quoi|quel\w*|cómo|qué|por qué|come|cosa|perché|hoe|wat|waarom",
 }  # fmt: skip
-IntentFound = tuple[Intent, str] | None  # the intent, and the word or block that tells it
+IntentFound = tuple[Intent, str] | None  # the intent, and the word or block that indicates it
 _SAYS = {intent: re.compile(rf"(?:^|\s)({words})(?=\s|$)") for intent, words in _WORDS.items()}
 _BLOCKS: dict[str, Intent] = {
     "shopping": "transactional", "ads": "transactional", "map": "local", "featured snippet": "informational",

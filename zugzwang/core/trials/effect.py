@@ -105,7 +105,7 @@ def predicted_by_controls(units: Units, changed: Sequence[int], out: Sequence[in
     values = np.column_stack([np.ones(order.size), units.covariates[order]])
     answers, weight, sizes = units.answers[order], 1 / units.counted[order], units.size[order]
     sums = _Sums(values, answers, weight)
-    # Each unchanged one is predicted by its window without itself.
+    # Each control is predicted by its window without itself.
     first, last = _windows(sizes, sizes)
     beyond, spread = sums.beyond(values, answers, first, last, without=np.arange(order.size))
     squares = np.concatenate([[0.0], np.cumsum(beyond**2 / (units.counted[order] + spread))])
@@ -185,7 +185,7 @@ def _shared_doubt(predicted: Prediction, weight: Floats) -> float:
     leverage = np.zeros((predicted.controls + 1, predicted.leverage.shape[1]))
     np.add.at(leverage, predicted.first, weight[:, None] * predicted.leverage)
     np.add.at(leverage, predicted.last, -weight[:, None] * predicted.leverage)
-    # How much each unchanged one's answer counts in what is predicted for all changed ones together.
+    # The weight of each control's outcome in the predictions of all test units together.
     counts = predicted.weight * np.einsum("ni,ni->n", np.cumsum(leverage, axis=0)[:-1], predicted.covariates)
     shared = float((counts**2 / predicted.weight).sum()) * float(np.average(predicted.noise, weights=weight))
     return float(np.sqrt(1 + shared / float((weight**2) @ predicted.scale**2)))

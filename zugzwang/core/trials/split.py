@@ -22,7 +22,7 @@ from zugzwang.core.clicks.evidence import Floats
 from zugzwang.core.trials.effect import POWER, SURE, predicted_by_controls
 from zugzwang.core.trials.units import Units
 
-PAIRS_LEAST = 6  # with fewer, no lot can be called at 5 %
+PAIRS_LEAST = 6  # with fewer pairs, no result is significant at 5 %
 LOTS = 4_096
 
 

@@ -20,7 +20,7 @@ Design = Literal["before-after", "randomised"]
 DESIGNS: tuple[Design, ...] = get_args(Design)
 SIDES = ("usual", "before", "after", "year_before", "year_after")
 HALF = 0.5
-OWN_SCATTER = 0.05  # squared, of logarithms: what a unit wanders from month to month next to what counting makes
+OWN_SCATTER = 0.05  # squared, of logarithms: monthly variation of a unit beyond counting noise
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
     below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
     season, doubt = _season(counts["year_before"], counts["year_after"])
     if measure == "ctr" and season.any():
-        # Clicks moved with impressions: what is left is the CTR's own season.
+        # Clicks move with impressions: the rest is the CTR's own season.
         season = season - _moved(shown["year_before"], shown["year_after"])
     values = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import polars as pl
 
 FIRST_PLACE = 1.5
-FIRST_SHARE = 0.8  # of a brand word's impressions come first
-CLICKED_MORE = 1.5  # times the CTR of other queries that come first
+FIRST_SHARE = 0.8  # share of a brand word's impressions at first position
+CLICKED_MORE = 1.5  # times the CTR of other queries at first position
 ENOUGH_SHOWN = 200
 ENOUGH_QUERIES = 3
 SUGGESTIONS = 8
@@ -88,7 +88,7 @@ def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:
         pl.col("shown_first") >= FIRST_SHARE * pl.col("shown"),
     )
     standing_first = rows.filter(first)
-    # Others are all that hold none of the candidates' words: brands must not set the measure for brands.
+    # Queries with none of the candidates' words: brands must not be compared with brands.
     others = standing_first.filter(
         ~pl.col("query").str.to_lowercase().str.contains_any(candidates["word"].implode())
         if candidates.height

@@ -29,7 +29,7 @@ Ids = npt.NDArray[np.uint32]
 KIND_NAMES = ("", "title", *RUNNING, "img")
 _WORD = r"[\p{L}\p{M}\p{N}]+(?:['’][\p{L}\p{M}\p{N}]+)*"
 _TOKEN = f"[{LINK_OPENS}{LINK_CLOSES}]|{_WORD}"
-_GAP = 0  # the id of what is between two pieces
+_GAP = 0  # the id of a gap between two pieces
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def read_texts(pages: pl.DataFrame, language: str = "english") -> Texts:
     tokens = lines.select(
         "page",
         pl.col("kind").replace_strict(kinds, return_dtype=pl.UInt8),
-        # An empty word behind each piece is the gap.
+        # An empty word after each piece is the gap.
         token=pl.concat_list(pl.col("text").str.extract_all(_TOKEN), pl.lit("")),
     ).explode("token")
     opens, closes = (pl.col("token") == mark for mark in (LINK_OPENS, LINK_CLOSES))
@@ -94,7 +94,7 @@ def read_texts(pages: pl.DataFrame, language: str = "english") -> Texts:
 
 
 def _numbered(tokens: pl.DataFrame, pages: pl.Series, language: str) -> Texts:
-    # What is the same for each different token is done once: letters' case, possessives, stems.
+    # Done once for each distinct token: case, possessives, stems.
     different = tokens["token"].unique()
     clean = pl.col("token").str.normalize("NFKC").str.to_lowercase().str.replace(r"['’]s?$", "")
     rows = different.to_frame().with_columns(text=clean)

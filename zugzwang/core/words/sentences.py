@@ -9,7 +9,7 @@ from zugzwang.core.facts.comparison import Compared
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.worth.outcomes import Outcome
 
-THIN_SPACE = "\u202f"  # that no line breaks at
+THIN_SPACE = "\u202f"  # prevents a line break
 
 
 def count(value: float) -> str:

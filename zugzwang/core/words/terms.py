@@ -1,7 +1,7 @@
 """Our own terms, and the values in lists, each explained in one sentence: the tooltips of all screens."""
 
 TERMS: dict[str, str] = {
-    # how sure
+    # evidence
     "firm": "At most 1 in 100 of such rows is a false alarm.",
     "likely": "At most 1 in 10 of such rows is a false alarm.",
     "too little data": "There are too few clicks or impressions to tell this from chance.",
@@ -33,7 +33,7 @@ TERMS: dict[str, str] = {
     "lots": "The effect of the change among the effects of control pages that changed nothing.",
     "breaks": "Weeks in which clicks or impressions changed their level for good.",
     "cliff": "Several pages whose level changed in the same week.",
-    # on the page
+    # on-page
     "missing": "The query is not in the page's title, headings or text.",
     "other forms": "The page has the words of the query, in other forms and close together.",
     "low on the page": "The query first appears in the second half of the text.",

@@ -47,7 +47,7 @@ OPEN: tuple[State, ...] = ("to do", "in progress")
 DONE: tuple[State, ...] = ("done", "measured")
 
 Lever = Literal["snippet", "rank", "unite", "all"]
-# What each finding asks for: the kind of move, its usual effort, and the lever whose gain it brings.
+# The move that each finding proposes: its kind, usual effort, and the lever that it uses.
 _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "low-ctr": ("rewrite", "hour", "snippet"),
     "striking-distance": ("deepen", "day", "rank"),
@@ -57,7 +57,7 @@ _ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "titles": ("rewrite", "hour", "snippet"),
     "featured-snippets": ("answer", "hour", "snippet"),
 }
-# What a row of missing queries needs, by what is to be done (core/words/missing_queries).
+# The move for a missing query, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
     "resolve the clash first": ("unite", "day"),
     "link to the page that covers it": ("links", "hour"),

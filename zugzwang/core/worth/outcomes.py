@@ -35,7 +35,7 @@ from zugzwang.core.trials.effect import UNTOUCHED_LEAST, as_far, effect
 from zugzwang.core.trials.units import HALF, compared_units
 
 WEEKS = (4, 3)
-SIZE = 3.0  # times smaller or larger still is of its size
+SIZE = 3.0  # the factor within which sizes count as similar
 FIRM, LIKELY = 0.01, 0.05
 
 
@@ -136,7 +136,7 @@ def outcome(sides: pl.DataFrame, unit: int, touched: Collection[int], days: int,
         low=(clicks_after - without(found.low)) / days if found else None,
         high=(clicks_after - without(found.high)) / days if found else None,
         ctr_gained=difference_in_differences(*(one.ctr for one in rates)),
-        positions_gained=None if positions is None else -positions,  # a position that falls in number has gained places
+        positions_gained=None if positions is None else -positions,  # a smaller position is a gain
         as_far=as_far(found.effect, found.placed) if found else 0,
         p_value=p_value,
         chance=rates_differ(clicks_after, max(expected, HALF), clicks, max(clicks, HALF)),

@@ -28,7 +28,7 @@ class Command(ProductCommand):
             try:
                 for name, number in write_dataset(site, options["out"]):
                     rows[name] += number
-            except ProductError as error:  # one site's fault is its own
+            except ProductError as error:  # an error of one site does not stop the others
                 failed += 1
                 self.stderr.write(f"{site.slug}: {error.message} {error.remedy}")
                 continue

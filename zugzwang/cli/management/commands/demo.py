@@ -77,7 +77,7 @@ from zugzwang.subjects.warming import warm
 
 USERNAME, PASSWORD = "demo", "marrowbank"
 SERVICES = "http://data.marrowbank.example"
-TOKEN = "marrowbank-token"  # the stand-ins' own, public on purpose
+TOKEN = "marrowbank-token"  # of the stand-ins, public on purpose
 FILES: list[tuple[str, Source]] = [
     ("search-page-query", "search"),
     ("search-page", "search"),
@@ -101,7 +101,7 @@ class Command(ProductCommand):
         user = User.objects.filter(username=USERNAME).first()
         if user is None:
             self.stdout.write(f"Creating the demo account “{USERNAME}”.")
-            # Set directly: the password is public and meant to be weak.
+            # Set directly: the password is public and deliberately weak.
             user = User.objects.create_user(USERNAME, password=PASSWORD)
         site = Site.objects.filter(slug=SITE_SLUG).first()
         if site is None:
@@ -156,7 +156,7 @@ class Command(ProductCommand):
             page, query = pages[one.page], queries[one.query]
             if Move.objects.filter(site=site, page=page, kind=one.kind).exists():
                 continue
-            # What was made is known by the data that there were then.
+            # Their results use the data of that time.
             until = one.made_on - timedelta(days=1) if one.made_on else None
             asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
@@ -181,7 +181,7 @@ class Command(ProductCommand):
             self._report(actor, site)
 
     def _report(self, actor: Actor, site: Site) -> None:
-        ReportTemplate.objects.filter(site=site, name=REPORT_NAME).delete()  # of an attempt that was interrupted
+        ReportTemplate.objects.filter(site=site, name=REPORT_NAME).delete()  # from an interrupted attempt
         parts = [PartOf(name, REPORT_WORDS if name == "changes" else "") for name in PARTS]
         template = add_template(
             actor, SITE_SLUG, Template(REPORT_NAME, parts, own_name=REPORT_OWN_NAME, contact=REPORT_CONTACT)

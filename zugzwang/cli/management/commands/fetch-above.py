@@ -1,4 +1,4 @@
-"""`manage.py fetch-above --site SLUG [--query Q …]`: fetch the competing pages of captured SERPs."""  # noqa: N999 – the command is called so
+"""`manage.py fetch-above --site SLUG [--query Q …]`: fetch the competing pages of captured SERPs."""  # noqa: N999 – the name of the command
 
 from argparse import ArgumentParser
 from typing import Any

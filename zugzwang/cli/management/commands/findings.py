@@ -17,7 +17,7 @@ from zugzwang.findings.registry import FINDINGS, finding_named
 from zugzwang.findings.table import ask, made_by, whole_file
 from zugzwang.findings.view import Asked
 
-# Days are written as everyone does; every other option is named as its field.
+# Days have the usual option names; every other option is named after its field.
 _DAYS = {"first": "--from", "last": "--to"}
 
 

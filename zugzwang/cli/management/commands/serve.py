@@ -17,6 +17,6 @@ class Command(ProductCommand):
         parser.add_argument("--listen", default="127.0.0.1:8000", metavar="HOST:PORT")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        # Before anybody is answered: reading all that there is to ask takes seconds, which the first one would wait for.
+        # Before the first request: importing everything takes seconds, which the first visitor would wait for.
         _ = get_resolver().url_patterns
         serve(application, options["listen"])

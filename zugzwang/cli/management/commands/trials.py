@@ -48,7 +48,7 @@ class Command(ProductCommand):
         if options["conclude"]:
             read(OPERATOR, site.slug, named(site, options["conclude"]).id)
         rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
-        # The kind of a trial at the command line is its design; what kind of change it is is in the list of the screens.
+        # On the command line the kind of a test is its design; screens list the kind of change too.
         result = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
         if options["format"] == "json":
             current = [{name: one[name] for name in NAMES} for one in result]
