@@ -414,7 +414,7 @@ class VisibleShown(Schema):
 
 
 class TrialPlan(Schema):
-    """The smallest effect that the test could detect, and what stands against the plan."""
+    """The smallest effect that the test could detect, and what speaks against the plan."""
 
     visible: VisibleShown
     sentence: str

@@ -24,7 +24,7 @@ def _planned(payload: s.TrialInput) -> Planned:
 
 @router.post("/sites/{slug}/trials/plan", response={200: s.TrialPlan})
 def plan_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Any:
-    """The smallest effect that a test could detect, and what stands against it; nothing is saved."""
+    """The smallest effect that a test could detect, and what speaks against it; nothing is saved."""
     result = trials.tell_plan(actor(request), slug, _planned(payload), timezone.localdate())
     return {**result, "worked": results_by_kind(actor(request).site(slug)).get(payload.kind)}
 

@@ -18,7 +18,7 @@ from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
 from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
 
-# The content of a column. "page" and "query" are ids in frames and, when returned, texts with their ids beside them
+# The content of a column. "page" and "query" are ids in frames and, when returned, texts with their ids next to them
 # (`<name>_id`).
 Kind = Literal[
     "page", "query", "text", "word", "words", "flag", "count", "amount", "share", "rate", "position", "money", "grade", "day",

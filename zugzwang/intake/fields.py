@@ -412,7 +412,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
 
 
 def _rest(name: str, words: Sequence[str]) -> str | None:
-    """The rest of a header beside one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None without such a word."""
+    """A header without one of the words: "clicks 1 aug to 31 aug" → "1 aug to 31 aug"; None without such a word."""
     for word in sorted(words, key=len, reverse=True):
         if name == word or name.startswith(f"{word} "):
             return name.removeprefix(word).strip()

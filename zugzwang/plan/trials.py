@@ -66,7 +66,7 @@ class Verdict(TypedDict):
 
 
 def tell_plan(actor: Actor, slug: str, planned: Planned, today: date) -> dict[str, Any]:
-    """The smallest effect that a test could detect, and what stands against it; nothing is saved."""
+    """The smallest effect that a test could detect, and what speaks against it; nothing is saved."""
     site = actor.site(slug)
     _check(site, planned, today)
     return _plan(Snapshot(site), planned)[0]

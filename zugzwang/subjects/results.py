@@ -1,4 +1,4 @@
-"""SERP captures for some rows, and how far down the site's result is; and everything about one query's SERP: the page to
+"""SERP captures for some rows, and the depth of the site's result; and everything about one query's SERP: the page to
 scale, a comparison of competing pages, the featured snippet, competitor queries.
 """
 
@@ -28,7 +28,7 @@ from zugzwang.findings.view import View
 
 def results_of(view: View, rows: pl.Expr) -> dict[str, Any]:
     """`results`: the captured blocks for the queries of some rows, most impressions first, the latest capture of each;
-    `results_sentence`: how far down the site's result is in the first (None without a capture).
+    `results_sentence`: the depth of the site's result in the first (None without a capture).
     """
     blocks = _blocks(view, rows)
     if not blocks:

@@ -3161,7 +3161,7 @@ export interface paths {
         put?: never;
         /**
          * Plan Trial
-         * @description The smallest effect that a test could detect, and what stands against it; nothing is saved.
+         * @description The smallest effect that a test could detect, and what speaks against it; nothing is saved.
          */
         post: operations["zugzwang_api_trials_plan_trial"];
         delete?: never;
@@ -8299,7 +8299,8 @@ export interface components {
         };
         /**
          * PageGroup
-         * @description Overlapping pages; `clashes`: the queries that they compete for, `resolution`: the most frequent proposal (null: none).
+         * @description Overlapping pages; `clashes`: the queries that they compete for, `resolution`: the most frequent proposal (null:
+         *     none).
          */
         PageGroup: {
             /** Clashes */
@@ -11245,7 +11246,7 @@ export interface components {
         };
         /**
          * TrialPlan
-         * @description The smallest effect that the test could detect, and what stands against the plan.
+         * @description The smallest effect that the test could detect, and what speaks against the plan.
          */
         TrialPlan: {
             /**

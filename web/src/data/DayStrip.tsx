@@ -14,7 +14,7 @@ export function DayStrip({ grain, span, measure }: { grain: Schemas["GrainLoaded
   const most = Math.max(...grain.days.map((one) => one.measure), 1);
   const bars = grain.days
     .map((one) => {
-      // Square roots keep a quiet winter visible beside the summer.
+      // Square roots keep a quiet winter visible next to the summer.
       const height = Math.max(1.5, Math.sqrt(one.measure / most) * HEIGHT);
       return `M${at(one.day) - start} ${HEIGHT}v-${height.toFixed(1)}h1v${height.toFixed(1)}z`;
     })

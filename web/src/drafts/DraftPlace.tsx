@@ -1,4 +1,4 @@
-// One draft: its text in the middle; beside it the check, the brief, help and versions.
+// One draft: its text in the middle; next to it the check, the brief, help and versions.
 import { useQuery } from "@tanstack/react-query";
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";

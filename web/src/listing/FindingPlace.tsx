@@ -1,4 +1,4 @@
-// A place that lists a finding: the top line, its views, the list with its sentences, the evidence beside it.
+// A place that lists a finding: the top line, its views, the list with its sentences, the evidence next to it.
 import { type ReactNode, useState } from "react";
 import { type Answer, type Row, useFinding, usePicked } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";

@@ -1,4 +1,4 @@
-// A place with a list: the top line, the list with its sentences, the evidence beside it, actions on marked rows.
+// A place with a list: the top line, the list with its sentences, the evidence next to it, actions on marked rows.
 import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "../shared/ExportMenu";
 import { Failed } from "../shared/parts";

@@ -1,5 +1,5 @@
 // One move: its subject, expected gain, progress, result and history. Several people can edit it at once: a conflicting change
-// is shown beside yours, and nothing is lost.
+// is shown next to yours, and nothing is lost.
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";

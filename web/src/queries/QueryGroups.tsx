@@ -1,4 +1,4 @@
-// The query groups of a site: clicks and opportunity of their queries; beside it why the chosen group's clicks changed, and a
+// The query groups of a site: clicks and opportunity of their queries; next to it why the chosen group's clicks changed, and a
 // link to its rows.
 import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";

@@ -20,7 +20,7 @@ type Props<Row> = {
   chosen?: ((row: Row) => boolean) | undefined;
   pick?: (row: Row) => void;
   className?: string;
-  note?: ReactNode; // beside the link to all rows
+  note?: ReactNode; // next to the link to all rows
 };
 
 export function FigureTable<Row>(props: Props<Row>) {

@@ -89,7 +89,7 @@ def _changes(a: Sequence[str], b: Sequence[str]) -> list[_Step]:
 
 
 def _slid(steps: Sequence[_Step], a: Sequence[str], b: Sequence[str]) -> list[_Step]:
-    """Insertions and deletions moved as far down as their meaning allows: text added after a paragraph then starts after that
+    """Insertions and deletions moved down as much as their meaning allows: text added after a paragraph then starts after that
     paragraph's end mark and does not touch it.
     """
     slid: list[_Step] = []

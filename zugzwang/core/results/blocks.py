@@ -1,4 +1,4 @@
-"""SERP captures: blocks from top to bottom, how many are above the site's result, and how far down it is.
+"""SERP captures: blocks from top to bottom, how many are above the site's result, and how many pixels from the top it is.
 
 Blocks come under many names; `kind_of` maps them to one. Where a capture has no heights, typical ones are used (pixels on a
 desktop and on a phone: our own guess, no source). A screen is 800 pixels high on a desktop, 640 on a phone.

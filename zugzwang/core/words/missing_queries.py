@@ -1,8 +1,8 @@
-"""What to do about a query that a page ranks for but mentions too little, too late or not at all.
+"""Missing queries: a page ranks for them but mentions them too little, too late or not at all.
 
 A row is one of: missing; only in other forms; late – an exact mention, but first in the second half of the words and in no
-heading; present. Present queries are left alone, or reduced where their density exceeds the upper quartile of the competing
-pages: that is stuffing. Other forms in title or heading are left alone too. Otherwise the first that applies (our own
+heading; present. Present queries are left unchanged, or reduced where their density exceeds the upper quartile of the competing
+pages: that is stuffing. Other forms in title or heading are left unchanged too. Otherwise the first that applies (our own
 choice, no source):
 
   resolve the clash first                    several pages compete for the query

@@ -1,4 +1,4 @@
-"""Mentions of queries on pages: how often, in which words, where, and how far down.
+"""Mentions of queries on pages: how often, in which words, where, and at which depth.
 
 A page mentions a query exactly where its words follow each other within one piece (core.pages.content), ignoring case and
 possessives. It mentions it in other forms where the stems of the query's content words occur in that order, in one piece,
@@ -65,7 +65,7 @@ class Said:
 
     @property
     def first_at(self) -> float | None:
-        """How far down the first mention is, 0…1 of the words."""
+        """The depth of the first mention: the share of words before it, 0…1."""
         return None if self.first is None or not self.words else (self.first - 1) / self.words
 
     @property

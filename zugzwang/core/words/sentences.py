@@ -610,7 +610,7 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
 
 
 def results_page(blocks: Sequence[tuple[str, bool]]) -> str:
-    """How far down a SERP your result is. `blocks`: from the top, the kind of each and whether it is yours.
+    """The rank of your result among the blocks of a SERP. `blocks`: from the top, the kind of each and whether it is yours.
 
     >>> results_page([("ad", False), ("ad", False), ("featured snippet", False), ("organic", False), ("organic", True)])
     'Your result is the 5th block on the page; above it: 2 × ad, 1 × featured snippet, 1 × organic.'
