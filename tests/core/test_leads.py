@@ -10,14 +10,14 @@ def test_the_page_whose_subject_it_is_leads_though_the_other_has_the_clicks() ->
     guide = Contender(2, clicks=20, position=8.0, fit="close")
     lead = propose_lead([listing, guide])
     assert lead.page == 2
-    assert lead.reasons == ("it is no listing", "only this page has the query's words in title, heading or address")
+    assert lead.reasons == ("it is not a listing", "only this page has the query's words in title, heading or address")
 
 
-def test_without_clear_differences_clicks_decide_and_that_is_said() -> None:
+def test_without_clear_differences_clicks_decide_and_it_says_so() -> None:
     one, other = Contender(1, 12, 5.2, "close"), Contender(2, 10, 5.0, "close")
     lead = propose_lead([one, other])
     assert lead.page == 1
-    assert "nothing sets" in lead.reasons[0]
+    assert "no clear difference" in lead.reasons[0]
 
 
 def test_what_is_not_known_of_one_page_speaks_for_none() -> None:

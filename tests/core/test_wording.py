@@ -87,11 +87,11 @@ def test_fits_stand_in_the_order_of_their_rows() -> None:
 
 
 def test_the_closest_page_and_what_a_query_wants() -> None:
-    """A page of its own must not become a new clash, so clashes come first and pages that covers the query next."""
+    """A page of its own must not become a new clash, so clashes come first and a page that covers the query next."""
     pages = {1: PAGE, 2: says("https://shop.example/paddle-size-chart/", "Paddle size chart", None), 3: says("/", None, None)}
     queries = {7: content_stems("paddle size chart"), 8: content_stems("dry suit"), 9: ()}
     assert closest_pages(queries, pages) == {7: 2}
-    assert advice("loose", ["chart"], 1, 2, in_clash=True).startswith("Settle the clash first")
+    assert advice("loose", ["chart"], 1, 2, in_clash=True).startswith("Resolve the clash first")
     assert advice("loose", ["chart"], 1, 2, in_clash=False).startswith("Another page of yours")
     assert advice("loose", ["chart"], 1, None, in_clash=False) == "Add the missing words to the page."
-    assert advice("off", ["dry", "suit"], 1, None, in_clash=False).startswith("Write a page of its own")
+    assert advice("off", ["dry", "suit"], 1, None, in_clash=False).startswith("Write a new page")

@@ -186,7 +186,7 @@ class Corpus:
 
 
 def sentences_apart(content: str) -> str:
-    """Content (core.pages.content) with each sentence as a separate piece: no term spans two sentences.
+    r"""Content (core.pages.content) with each sentence as a separate piece: no term spans two sentences.
 
     >>> sentences_apart("h1\tCarts\np\tWide tyres. Two straps!")
     'h1\tCarts\np\tWide tyres.\np\tTwo straps!'
@@ -204,7 +204,7 @@ def says_nothing(word: str) -> bool:
 
 
 def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
-    """How often each term occurs in a text outside the corpus, counted as in the corpus.
+    r"""How often each term occurs in a text outside the corpus, counted as in the corpus.
 
     >>> cart = RelatedTerm("canoe cart", "essential", 3, (1.0, 2.0, 3.0))
     >>> times_said("h1\tCanoe carts\np\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])

@@ -137,7 +137,7 @@ def links_of(html: str) -> list[tuple[str, str]]:
 
 
 def of_content(pieces: Iterable[tuple[Kind, str]], links: Mapping[str, str]) -> str:
-    """A crawled page's content as a draft. `pieces` include link marks; `links`: anchor texts and their targets.
+    r"""A crawled page's content as a draft. `pieces` include link marks; `links`: anchor texts and their targets.
 
     >>> of_content([("h1", "Carts"), ("ul", ""), ("li", "See \x02ours\x03"), ("img", "a cart")], {"ours": "/carts/"})
     '<h1>Carts</h1>\n<ul><li>See <a href="/carts/">ours</a></li></ul>\n<p><img alt="a cart" title=""></p>'

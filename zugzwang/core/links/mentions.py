@@ -206,7 +206,7 @@ def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]
 
 
 def sentence_with(content: str, phrase: str, language: str = "english", exact: bool = False) -> tuple[str, str] | None:
-    """The first sentence of the running text that mentions a phrase without linking it, and the phrase as written there; None
+    r"""The first sentence of the running text that mentions a phrase without linking it, and the phrase as written there; None
     where there is none.
 
     >>> sentence_with("p\tRead this. Our canoe carts fold.", "canoe cart")

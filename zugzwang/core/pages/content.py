@@ -24,7 +24,7 @@ def written(pieces: Iterable[tuple[Kind, str]]) -> str:
 
 
 def pieces_of(content: str) -> list[tuple[Kind, str]]:
-    """The pieces of a content, without link marks; invalid lines are skipped.
+    r"""The pieces of a content, without link marks; invalid lines are skipped.
 
     >>> pieces_of("h2\tHow long?\np\tSee \x02our chart\x03.")
     [('h2', 'How long?'), ('p', 'See our chart.')]

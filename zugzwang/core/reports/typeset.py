@@ -170,7 +170,7 @@ def _inline(tokens: list[Token]) -> str:
 
 
 def _string(text: str) -> str:
-    """A text as a typst string.
+    r"""A text as a typst string.
 
     >>> _string('a "b" \\\n#c')
     '"a \\"b\\" \\\\\\n#c"'

@@ -156,7 +156,7 @@ def explained(above: Sequence[str], factor: float, taken_a_month: float, is_expl
     """The SERP features above a row, and how much of its loss they explain.
 
     >>> explained(["featured snippet", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
-    'Answer box and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
+    'Featured snippet and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
     """
     rows = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
     one = len(above) == 1 and not above[0].endswith("s")
@@ -218,7 +218,7 @@ def signed(value: float) -> str:
 def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
     """The measures in words, with their changes.
 
-    >>> where_the_site_stands([Beside("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
+    >>> where_the_site_stands([Compared("clicks", 900, 1000, -100, -0.1)], "4 weeks to 15 Nov 2026")[0].replace(THIN_SPACE, " ")
     '900 clicks in 4 weeks to 15 Nov 2026, 100 fewer (−10 %).'
     """
     result = {one.name: one for one in measures}
@@ -263,7 +263,7 @@ def change(whole: Mapping[str, float]) -> list[str]:
     """The parts of a change, largest first.
 
     >>> said = change({"clicks_before": 100, "clicks_after": 60, "shown": -5, "rank": -35, "snippet": 0, "new_queries": 0,
-    ...     "lost_queries": 0, "unnamed": 0, "rank_or_demand": 0, "device_mix": 0})
+    ...     "lost_queries": 0, "anonymised": 0, "rank_or_demand": 0, "device_mix": 0})
     >>> said[0], said[1]
     ('Clicks fell from 100 to 60 (−40).', 'Of that, −35 comes from ranking changes, −5 from impressions.')
     """
@@ -599,7 +599,7 @@ def block_cost(kind: str, rows: int, factor: float | None, low: float | None, hi
     """The effect of a kind of SERP feature on this site; `counts`: whether it is beyond chance.
 
     >>> block_cost("featured snippet", 12, 0.36, 0.28, 0.47, True).replace(THIN_SPACE, " ")
-    'Answer box above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
+    'Featured snippet above: 36 % of the clicks are left (28 to 47 %, from 12 rows).'
     """
     if factor is None or low is None or high is None:
         return f"{kind.capitalize()} above: too few rows to say ({rows})."

@@ -12,7 +12,7 @@ SURE = 0.05
 
 
 def amount(difference: float, measure: Measure) -> str:
-    """An effect in words: a percentage, or positions.
+    r"""An effect in words: a percentage, or positions.
 
     >>> amount(0.1823, "clicks"), amount(-0.2, "ctr"), amount(1.24, "position")
     ('+20\u202f%', '−18\u202f%', '+1.2')
@@ -51,7 +51,7 @@ def running(last: date, until: date) -> str:
 
 
 def verdict(effect: float, low: float, high: float, p_value: float, measure: Measure, smallest: float | None) -> str:
-    """The result of a test.
+    r"""The result of a test.
 
     >>> verdict(0.18, 0.05, 0.31, 0.01, "clicks", 0.2)
     'It helped: +20\u202f% clicks (95\u202f% interval: +5\u202f% to +36\u202f%), p = 0.010.'
@@ -65,7 +65,7 @@ def verdict(effect: float, low: float, high: float, p_value: float, measure: Mea
 
 
 def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
-    """The pooled result of concluded tests of a kind.
+    r"""The pooled result of concluded tests of a kind.
 
     >>> worked(Summed(0.1, 0.02, 0.18, 0.0, 3), 2)
     '3 trials of this kind here: +11\u202f% clicks on average (+2\u202f% to +20\u202f%); 2 helped beyond chance.'
