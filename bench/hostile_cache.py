@@ -57,7 +57,7 @@ def answers() -> dict[str, str]:
     from zugzwang.errors import ProductError
     from zugzwang.findings.registry import FINDINGS
     from zugzwang.findings.table import ask
-    from zugzwang.findings.view import Asked
+    from zugzwang.findings.view import ViewOptions
 
     store().forget()
     result: dict[str, str] = {}
@@ -65,7 +65,7 @@ def answers() -> dict[str, str]:
         if finding.plan:
             continue
         try:
-            answer: Any = ask(Snapshot(Site.objects.get()), finding, Asked(), timezone.localdate()).shown(limit=200)
+            answer: Any = ask(Snapshot(Site.objects.get()), finding, ViewOptions(), timezone.localdate()).shown(limit=200)
         except ProductError as error:
             answer = str(error)
         result[name] = json.dumps(answer, default=str, sort_keys=True)

@@ -21,7 +21,7 @@ from zugzwang.core.links.graph import CLOSE_ENOUGH, DAMPING, Graph, authority, g
 from zugzwang.core.links.mentions import mentions
 from zugzwang.core.links.plan import after, suggestions
 from zugzwang.core.links.similarity import alike, most_alike, vectors
-from zugzwang.core.words.said import read_texts
+from zugzwang.core.words.occurrences import read_texts
 
 PAGES, LINKS = int(os.environ.get("PAGES", "100000")), int(os.environ.get("LINKS", "5000000"))
 TEXTS, PHRASES, PLANNED = int(os.environ.get("TEXTS", "20000")), int(os.environ.get("PHRASES", "5000")), 1_000

@@ -16,7 +16,7 @@ from pathlib import Path
 from tests.installation import Installation
 from tests.planted import planted_site
 from tests.standin_server import free_port
-from zugzwang.core.reports.blocks import Block, Chart, Document, Part, Said, table
+from zugzwang.core.reports.blocks import Block, Chart, Document, Part, Sentence, table
 from zugzwang.core.reports.charts import bars, lines
 from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.standins.mail import kept_mails, serve_mail
@@ -53,8 +53,8 @@ def setting() -> None:
         lines(weeks, weeks[::-1], ("3 Nov 2025", "2 Nov 2026"), "1,208 clicks"),
         bars([(f"part {n}", n - 5.0, str(n)) for n in range(12)]),
     )
-    said = Said("A sentence that says what the part is about. " * 9, lead=True)
-    result: list[Block] = [table(("page", "clicks", "before"), rows), *(Said("A paragraph. " * 40) for _ in range(3))]
+    said = Sentence("A sentence that says what the part is about. " * 9, lead=True)
+    result: list[Block] = [table(("page", "clicks", "before"), rows), *(Sentence("A paragraph. " * 40) for _ in range(3))]
     parts = [Part(f"Part {n}", (said, Chart(drawn[n % 2], "What it shows."), *result)) for n in range(CHARTS)]
     document = Document("A report", "shop.example", "Desk", "desk@desk.example", tuple(parts))
     taken = []

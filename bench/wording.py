@@ -16,7 +16,7 @@ import ahocorasick_rs
 import numpy as np
 import polars as pl
 
-from zugzwang.core.words.said import Reader, read_texts
+from zugzwang.core.words.occurrences import Reader, read_texts
 from zugzwang.core.words.wording import words
 
 PAGES, ROWS = int(os.environ.get("PAGES", "10000")), int(os.environ.get("ROWS", "20000"))
@@ -48,7 +48,7 @@ def said() -> bool:
     begun = time.perf_counter()
     reader = Reader(read_texts(pages))
     opened = time.perf_counter()
-    found = sum(reader.said(page, phrase).exactly for page, phrase in phrases)
+    found = sum(reader.occurrences(page, phrase).exactly for page, phrase in phrases)
     cold = time.perf_counter() - begun
     warm = time.perf_counter() - opened
     begun = time.perf_counter()
@@ -106,7 +106,7 @@ async def fetching() -> bool:
         begun = time.perf_counter()
         await fetcher.run()
         ours = time.perf_counter() - begun
-    done = sum(one.height for one in fetcher.kept_pages)
+    done = sum(one.height for one in fetcher.stored_pages)
     print(f"fetching: {done} pages of {HOSTS} hosts; pages a second over a bare loop's: {bare / ours:.2f}, at least 0.8")
     return bare / ours >= 0.8
 

@@ -33,7 +33,7 @@ MISSING_DESCRIPTION = "/clothing/sun-hat/"
 DOUBLE_TITLE = ("/gear/knee-pads/", "/gear/thwart-bag/")
 LONG_TITLE = "/rental/pellow/"
 NO_LINK_LEADS_HERE = "/guides/how-heavy-is-a-canoe/"
-KEPT_OUT = "/staff/"
+BLOCKED_BY_ROBOTS = "/staff/"
 NO_INDEX = "/tag/sea/"
 SAID_BY_HERE = ("/trips/brindle/", "/workshop/paddle-repair/")
 
@@ -87,7 +87,7 @@ def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
     calendar = '<title>Trips by month</title><h1>Trips by month</h1><a href="/trips/calendar/?month={{next}}">Next month</a>'
     for target in ("/trips/calendar/", "/trips/calendar/?*"):
         yield {"host": HOST, "target": target, "body": calendar.replace("{{next}}", "{{next}}" if "*" in target else "1")}
-    robots = f"User-agent: *\nDisallow: {KEPT_OUT}\nSitemap: https://{HOST}/sitemap.xml\n"
+    robots = f"User-agent: *\nDisallow: {BLOCKED_BY_ROBOTS}\nSitemap: https://{HOST}/sitemap.xml\n"
     yield {"host": HOST, "target": "/robots.txt", "headers": text, "body": robots}
     addresses = "".join(
         f"<url><loc>https://{HOST}{target}</loc></url>" for target in sorted(shown) if not target.startswith("/staff/")

@@ -65,14 +65,14 @@ def test_permission_to_change_is_asked_the_one_way_or_for_a_reason() -> None:
 
 
 def test_what_is_noted_of_a_site_is_noted_in_its_transaction() -> None:
-    apart = set()
+    separate = set()
     for path in CODE.rglob("*.py"):
         tree = ast.parse(path.read_text())
         within = {call for node in ast.walk(tree) if is_use_case(node) for call in calls(node, "note")}
         if set(calls(tree, "note")) - within:
-            apart.add(str(path.relative_to(CODE)))
+            separate.add(str(path.relative_to(CODE)))
     # A member who leaves, and who joins by an invitation, are noted within a transaction that is written there.
-    assert apart == NOTES_APART | {"people/members.py", "subjects/sites.py"}
+    assert separate == NOTES_APART | {"people/members.py", "subjects/sites.py"}
 
 
 @changes_site(plan=True)

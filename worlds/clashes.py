@@ -42,7 +42,7 @@ def taking_turns(rng: Rng) -> tuple[Shown, Shown]:
 
 @dataclass(frozen=True)
 class World:
-    """`apart`: how the two pages share out two devices or countries (of the first page's impressions, the share in its own)."""
+    """`separated`: how the two pages split two devices or countries (of the first page's impressions, the share in its own)."""
 
     name: str
     turn: Turn

@@ -20,7 +20,7 @@ from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
 from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
-from worlds.trials import beside_the_untouched, by_lot, sides_of
+from worlds.trials import beside_the_untouched, randomised, sides_of
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.evidence import GRADES, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
@@ -170,7 +170,7 @@ def _tried(world: outcomes_worlds.World) -> list[str]:
     """Of trials next to the unchanged and by lot: how many are called where nothing was done, how many intervals hold the true
     effect, and how many are called where so much was done as could be seen, as reported beforehand."""
     result = []
-    for tried in (beside_the_untouched, by_lot):
+    for tried in (beside_the_untouched, randomised):
         none, some = ([tried(world, seed, TRIED_PAGES, raised) for seed in range(TRIED_SITES)] for raised in (0.0, 1.0))
         called = [sum(one.p_value <= 0.05 for one, _ in entry) for entry in (none, some)]
         hold = sum(one.low <= there <= one.high for one, there in (*none, *some))

@@ -41,11 +41,11 @@ def beside_the_untouched(world: World, seed: int, number: int, raised: float) ->
     return found, visible if raised else 0.0
 
 
-def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEffect, float]:
+def randomised(world: World, seed: int, number: int, raised: float) -> tuple[SplitEffect, float]:
     made, then = make(world, seed), make(world, 10_000 + seed)
     drawn = []
     for one in (made, then):
-        units = compared_units(sides_of(one), "clicks", 1 / 3, by_lot=True)
+        units = compared_units(sides_of(one), "clicks", 1 / 3, randomised=True)
         known = np.isin(units.unit, one.picked[:number])
         current = Units(
             units.unit[known], units.answers[known], units.covariates[known], units.counted[known], units.size[known]
@@ -54,6 +54,8 @@ def by_lot(world: World, seed: int, number: int, raised: float) -> tuple[SplitEf
     visible = smallest_visible_by_lot(*drawn[1]) or 0.0
     _, changed, unchanged = drawn[0]
     factor = {unit: float(np.exp(visible if raised else 0.0)) for unit in changed}
-    found = split_effect(compared_units(sides_of(made, factor), "clicks", 1 / 3, by_lot=True), changed, unchanged, seed=seed)
+    found = split_effect(
+        compared_units(sides_of(made, factor), "clicks", 1 / 3, randomised=True), changed, unchanged, seed=seed
+    )
     assert found is not None
     return found, visible if raised else 0.0

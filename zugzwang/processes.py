@@ -21,7 +21,7 @@ def limit_memory(most_bytes: int) -> None:
 
 
 @contextmanager
-def asked_to_stop() -> Iterator[Callable[[], bool]]:
+def stop_requested() -> Iterator[Callable[[], bool]]:
     """Whether this process was asked to end (SIGTERM) meanwhile. Its own handler is called too; without a handler, or outside
     the main thread, the answer is always no.
     """

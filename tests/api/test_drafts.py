@@ -90,7 +90,7 @@ def test_a_page_as_crawled_becomes_a_draft_and_the_draft_a_move(signed_in: Clien
         today,
         "With the new pictures.",
     )
-    assert move.wanted_title == "Rudder carts that fold"
+    assert move.new_title == "Rudder carts that fold"
     stored = Draft.objects.get(id=draft["id"])
     assert stored.before is not None
     assert (stored.before["text"], stored.text) == (draft["text"], words["text"])  # old and new, for its result

@@ -99,7 +99,7 @@ def test_cancelled_before_and_in_the_middle(signed_in: Client, monkeypatch: pyte
     waiting = ask(signed_in, drop(signed_in, GOOD).json())
     assert signed_in.post(f"/api/sites/shop/jobs/{waiting['id']}/cancel").json()["state"] == "cancelled"
     running = ask(signed_in, drop(signed_in, GOOD).json())
-    Job.objects.filter(id=running["id"]).update(cancel_asked=True)  # as if asked for while it runs
+    Job.objects.filter(id=running["id"]).update(cancel_requested=True)  # as if asked for while it runs
     work()
     assert job(signed_in, running["id"])["state"] == "cancelled"
     assert not Block.objects.exists()

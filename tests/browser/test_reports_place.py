@@ -18,7 +18,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     loaded: Page, server: str, browser: Browser, mails: tuple[int, Path], tmp_path: Path
 ) -> None:
     page = loaded
-    verdict = trial_by_lot(page, server)
+    verdict = randomised_trial(page, server)
 
     # A template, its pages as they will be, with words of your own; parts are left out and moved.
     page.goto(f"{server}/shop/reports")
@@ -93,7 +93,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
     expect(reader.get_by_text("Dear client")).to_have_count(0)
 
 
-def trial_by_lot(page: Page, server: str) -> str:
+def randomised_trial(page: Page, server: str) -> str:
     """A split of pages that were changed in autumn, read at its end: its verdict."""
     page.goto(f"{server}/shop/pages")
     page.get_by_test_id("page-file").wait_for()

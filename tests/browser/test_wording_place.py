@@ -77,7 +77,7 @@ def test_what_a_page_does_not_say(loaded: Page, server: str, planted: PlantedSit
     expect(page.get_by_text("Move made.")).to_be_visible()
     accessible(page)
     file.get_by_role("link", name="Open the move").first.click()
-    wanted = page.get_by_test_id("move").get_by_label("wanted title")
+    wanted = page.get_by_test_id("move").get_by_label("new title")
     expect(wanted).to_have_value("Kayaks by number: which one is yours?")
     page.go_back()
 

@@ -157,10 +157,10 @@ def test_pages_for_other_people_do_not_fight() -> None:
     rng = np.random.default_rng(4)
     kinds = ["split", "alternating", "double listing"] * 70
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
-    apart = {page: ((0.95, 0.05), (0.05, 0.95))[page % 2] for page in range(2 * len(kinds))}
+    separate = {page: ((0.95, 0.05), (0.05, 0.95))[page % 2] for page in range(2 * len(kinds))}
     current = contenders_of(facts, 200)
     alike = find_clashes(facts, current, CURVE, shown_to(facts, {})).queries.height
-    fought = find_clashes(facts, current, CURVE, shown_to(facts, apart)).queries.height
+    fought = find_clashes(facts, current, CURVE, shown_to(facts, separate)).queries.height
     assert alike == find_clashes(facts, current, CURVE).queries.height >= 0.9 * len(kinds)
     assert fought <= 0.02 * len(kinds)
 

@@ -36,7 +36,7 @@ def test_variants_of_a_page_count_as_it_with_their_reason(variant: str, reasons:
 
 
 def test_pages_at_a_former_host_count_as_those_of_today() -> None:
-    rules = Rules(former_hosts=("old.example",), apart=("^https://old.example/kept$",))
+    rules = Rules(former_hosts=("old.example",), separate=("^https://old.example/kept$",))
     old = ["http://old.example/a/", "https://www.old.example/a/?gclid=1", "https://old.example/kept", "https://bold.example/a/"]
     result = folded(f"{SITE}/a/", *old, rules=rules)
     assert [row[0] for row in result] == [1, 1, 1, 4, 5]
@@ -54,7 +54,7 @@ def test_a_slash_folds_only_where_both_are_seen_and_as_most_have_it() -> None:
     assert [row[1] for row in folded(f"{SITE}/a", f"{SITE}/b/", f"{SITE}/c/")] == [f"{SITE}/a", f"{SITE}/b/", f"{SITE}/c/"]
     assert folded(f"{SITE}/a", f"{SITE}/a/", f"{SITE}/b", f"{SITE}/c")[1][1] == f"{SITE}/a"
     assert folded(f"{SITE}/f.pdf", f"{SITE}/", rules=Rules(slash="with"))[0][1] == f"{SITE}/f.pdf"
-    assert folded(f"{SITE}/a", f"{SITE}/a/", rules=Rules(slash="apart"))[1][0] == 2
+    assert folded(f"{SITE}/a", f"{SITE}/a/", rules=Rules(slash="separate"))[1][0] == 2
 
 
 def test_the_crawl_says_which_slash() -> None:
@@ -63,7 +63,7 @@ def test_the_crawl_says_which_slash() -> None:
 
 
 def test_what_is_kept_apart_or_left_out() -> None:
-    rules = Rules(apart=(r"utm_source=letter$",), left_out=(r"//staging\.",))
+    rules = Rules(separate=(r"utm_source=letter$",), left_out=(r"//staging\.",))
     result = folded(f"{SITE}/a/", f"{SITE}/a/?utm_source=letter", "https://staging.shop.example/a/", rules=rules)
     assert [row[0] for row in result] == [1, 2, LEFT_OUT]
 
@@ -85,7 +85,7 @@ addresses = st.builds(
 )
 
 
-@given(st.lists(addresses, min_size=1, max_size=12, unique=True), st.sampled_from(["seen", "with", "without", "apart"]))
+@given(st.lists(addresses, min_size=1, max_size=12, unique=True), st.sampled_from(["seen", "with", "without", "separate"]))
 def test_folding_settles(texts: list[str], slash: str) -> None:
     """Pages that count as one have one address, and folding what is folded changes nothing more."""
     result = folded(*texts, rules=Rules(slash=slash))  # type: ignore[arg-type]

@@ -12,15 +12,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zugzwang.core.drafts.check import Checked, Wanted, check
+from zugzwang.core.drafts.check import Checked, Targets, check
 from zugzwang.core.drafts.formats import as_document, as_html, as_markdown
 from zugzwang.core.drafts.help import LETTERS, checked
 from zugzwang.core.drafts.merging import differences, merge, plain
 from zugzwang.core.drafts.repeats import RUN, repeated, runs_of
-from zugzwang.core.drafts.terms import Corpus, RelatedTerm, Term, sentences_apart, times_said
+from zugzwang.core.drafts.terms import Corpus, RelatedTerm, Term, separate_sentences, uses
 from zugzwang.core.drafts.text import blocks_of, cleaned, content_of, of_content, pictures_of
 from zugzwang.core.pages.content import marked_pieces_of
-from zugzwang.core.words.said import read_texts
+from zugzwang.core.words.occurrences import read_texts
 
 PASTED = """<html><head><style>p {color: red}</style></head><body><p class="x" style="mso-list:l0">Wide <b>tyres</b></p>
 <div><h2 onclick="run()">How to fold it</h2><div>First <i>this</i></div></div><script>alert(1)</script>
@@ -107,15 +107,15 @@ SOUND = (
 
 
 def found(text: str, **more: object) -> Checked:
-    wanted = Wanted(QUERY, "english", (CART, STRAP), length=(20.0, 200.0), short_answer=True, **more)  # type: ignore[arg-type]
-    return check(text, "How to fold a canoe cart", "Fold a canoe cart in a minute: how, and with what.", wanted)
+    targets = Targets(QUERY, "english", (CART, STRAP), length=(20.0, 200.0), short_answer=True, **more)  # type: ignore[arg-type]
+    return check(text, "How to fold a canoe cart", "Fold a canoe cart in a minute: how, and with what.", targets)
 
 
 def test_a_sound_draft_has_no_fault() -> None:
     result = found(SOUND)
     assert (result.faults, result.problems) == ([], [])
-    assert [(one.text, one.said, one.state) for one in result.terms] == [
-        ("canoe cart", 4, "said"),
+    assert [(one.text, one.times_used, one.state) for one in result.terms] == [
+        ("canoe cart", 4, "used"),
         ("steel strap", 0, "missing"),
     ]
     assert result.coverage == pytest.approx(3 / 5)
@@ -150,7 +150,7 @@ def test_a_short_answer_is_wanted_until_it_stands() -> None:
 
 def test_a_term_is_said_too_often_beyond_what_the_pages_above_do() -> None:
     text = SOUND + "<p>Steel strap. </p>" * 3
-    assert found(text).terms[1].state == "said"  # three times are never too often
+    assert found(text).terms[1].state == "used"  # three times are never too often
     assert found(text + "<p>Steel strap. Steel straps.</p>").terms[1].state == "too often"
 
 
@@ -158,13 +158,13 @@ def test_terms_are_counted_as_in_the_pages_they_came_from() -> None:
     rng = np.random.default_rng(7)
     words = ["canoes", "cart", "wheel", "strap", "the", "steel", "7", "of"]
     texts = [". ".join(" ".join(rng.choice(words, 9)) for _ in range(12)) for _ in range(30)]
-    rows = [(number, "Canoe wheel", sentences_apart(f"p\t{text}")) for number, text in enumerate(texts)]
+    rows = [(number, "Canoe wheel", separate_sentences(f"p\t{text}")) for number, text in enumerate(texts)]
     corpus = Corpus(read_texts(pl.DataFrame(rows, {"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")))
     some = [key for key in corpus._of[3][0].tolist() if len(corpus._key(key)) > 1][:20]
     terms = [Term(corpus._key(key), "common", 1.0, 3, (0.0, 0.0, 0.0)) for key in some]
     result = [RelatedTerm(corpus.form(one, [3]), "common", 3, (0.0, 0.0, 0.0)) for one in terms]
     for page in range(0, 30, 5):
-        assert times_said(f"p\t{texts[page]}", "Canoe wheel", result) == corpus.counts(page, terms)
+        assert uses(f"p\t{texts[page]}", "Canoe wheel", result) == corpus.counts(page, terms)
 
 
 def random_pages(number: int, seed: int, words: int = 400) -> pl.DataFrame:

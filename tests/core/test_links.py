@@ -10,14 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zugzwang.core.links.faults import from_others, poor_anchors, wrong_targets
+from zugzwang.core.links.faults import from_other_sites, poor_anchors, wrong_targets
 from zugzwang.core.links.graph import DAMPING, NAVIGATION, authority, graph_of, passed
 from zugzwang.core.links.mentions import look_for, mentions, sentence_near, sentence_with
 from zugzwang.core.links.needs import link_counts, needs
 from zugzwang.core.links.plan import LINKS_IN, LINKS_OUT, after, suggestions
 from zugzwang.core.links.setting import set_state
 from zugzwang.core.links.similarity import alike, most_alike, vectors
-from zugzwang.core.words.said import read_texts
+from zugzwang.core.words.occurrences import read_texts
 
 LINK = {"source": pl.UInt32, "target": pl.UInt32, "in_body": pl.Boolean, "followed": pl.Boolean, "anchor": pl.String}
 
@@ -220,7 +220,7 @@ def test_links_that_lead_wrong_and_navigation_told_once() -> None:
     outer = pl.DataFrame(
         {"from_address": ["x"], "page": [6], "address": ["/gone"], "anchor": ["g"]}, schema_overrides={"page": pl.UInt32}
     )
-    assert from_others(outer, answers)["fault"].to_list() == ["from another site, to a missing page"]
+    assert from_other_sites(outer, answers)["fault"].to_list() == ["from another site, to a missing page"]
 
 
 def test_anchors_that_say_nothing_or_mean_another_page() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.units import SIDES
-from zugzwang.core.worth.moves import asked_by_clash, asked_by_page, asked_by_row, gain_for_effort, gain_together
+from zugzwang.core.worth.moves import gain_for_effort, gain_together, suggested_for_clash, suggested_for_page, suggested_for_row
 from zugzwang.core.worth.outcomes import Outcome, difference_in_differences, outcome, rates_differ, windows
 
 
@@ -170,9 +170,9 @@ def test_moves_together_count_nothing_twice() -> None:
 
 def test_findings_ask_for_their_kind_of_move() -> None:
     gains = {"snippet": 5.0, "rank": 9.0, "unite": 1.0}
-    assert (asked_by_row("low-ctr", gains).kind, asked_by_row("low-ctr", gains).lever) == ("rewrite", "snippet")
-    assert asked_by_row("query-page-mismatch", gains).kind == "phrase"
-    assert (asked_by_row("", gains).kind, asked_by_row("", gains).lever) == ("deepen", "all")
-    assert asked_by_page({"unite": 3.0}).kind == "unite"
-    assert asked_by_clash("retire").kind == "retire"
-    assert asked_by_clash("accept").kind == "other"
+    assert (suggested_for_row("low-ctr", gains).kind, suggested_for_row("low-ctr", gains).lever) == ("rewrite", "snippet")
+    assert suggested_for_row("query-page-mismatch", gains).kind == "phrase"
+    assert (suggested_for_row("", gains).kind, suggested_for_row("", gains).lever) == ("deepen", "all")
+    assert suggested_for_page({"unite": 3.0}).kind == "unite"
+    assert suggested_for_clash("retire").kind == "retire"
+    assert suggested_for_clash("accept").kind == "other"

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zugzwang.core.reports.blocks import Block, Chart, Document, Numbers, OwnWords, Part, Said, table
+from zugzwang.core.reports.blocks import Block, Chart, Document, Numbers, OwnWords, Part, Sentence, table
 from zugzwang.core.reports.charts import WIDTH, bars, lines
 from zugzwang.core.reports.reading import as_page
 from zugzwang.core.reports.typeset import as_pdf, source_of
@@ -39,7 +39,7 @@ def test_all_that_is_said_stands_in_the_pdf(tmp_path: Path) -> None:
     own = OwnWords(
         "# Dear all\n\nThis was a **good** month:\n\n- one *thing*\n- [another](https://shop.example/)\n\n```\ncode\n```"
     )
-    pdf = as_pdf(document(Said(EVIL, lead=True), own, result, chart))
+    pdf = as_pdf(document(Sentence(EVIL, lead=True), own, result, chart))
     text = text_of(pdf, tmp_path)
     for wanted in (EVIL, "Dear all", "This was a good month:", "one thing", "another", "code", "/guides/", "1,234", "−5",
                    "The parts of the change.", "ranking", "+8", "Search in October", "1/1", "Part one"):  # fmt: skip
@@ -63,7 +63,7 @@ def test_a_title_that_looks_like_a_place_is_a_title(tmp_path: Path) -> None:
 
 @given(st.text(max_size=80))
 def test_no_text_becomes_a_command(text: str) -> None:
-    source = source_of(document(Said(text)))
+    source = source_of(document(Sentence(text)))
     assert source.count("#par(text(") == 1
     # The string that holds it ends where it should: what is between its quotes has none that is not escaped.
     inside = re.search(r'#par\(text\("((?:[^"\\]|\\.)*)"\)\)$', source, re.DOTALL)
@@ -73,7 +73,7 @@ def test_no_text_becomes_a_command(text: str) -> None:
 
 def test_the_page_says_the_same_and_runs_nothing() -> None:
     page = as_page(
-        document(Said(EVIL), OwnWords("**Well** <script>x()</script> [a](javascript:x())"), table(("a",), [("<i>",)]))
+        document(Sentence(EVIL), OwnWords("**Well** <script>x()</script> [a](javascript:x())"), table(("a",), [("<i>",)]))
     )
     assert "<script" not in page
     assert 'href="javascript' not in page

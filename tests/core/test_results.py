@@ -10,7 +10,7 @@ import statsmodels.api as sm
 from zugzwang.core.clicks.scatter import USUAL
 from zugzwang.core.facts.grains import RESULTS
 from zugzwang.core.results.block_costs import block_costs, explained, factors, highest
-from zugzwang.core.results.blocks import changes, latest, places, rivals, with_kinds
+from zugzwang.core.results.blocks import changes, depths, latest, rivals, with_kinds
 
 
 def captured(query: int, *blocks: str, day: int = 1, device: int = 1) -> pl.DataFrame:
@@ -32,11 +32,11 @@ def test_true_place_and_screens_by_hand() -> None:
     desktop's screen; on a phone 150 + 300 + 150 = 600 of 640."""
     blocks = ("Ad x.example", "Featured answer/Bulleted list a.example", "organic b.example", "organic www.shop.example")
     for device, screens in ((1, 0.6), (2, 600 / 640)):
-        result = places(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
+        result = depths(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
         assert (result["blocks_above"], result["organic_rank"], result["has_snippet"]) == (3, 2, False)
         assert result["screens_down"] == pytest.approx(screens)
         assert result["above"] == ["ads", "featured snippet"]
-    without = places(of_shop(captured(1, "organic b.example"))).row(0, named=True)
+    without = depths(of_shop(captured(1, "organic b.example"))).row(0, named=True)
     assert (without["blocks_above"], without["screens_down"], without["above"]) == (None, None, [])
 
 

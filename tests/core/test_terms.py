@@ -6,8 +6,8 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.drafts.terms import Corpus, coverage, goes_with_rank, sentences_apart
-from zugzwang.core.words.said import read_texts
+from zugzwang.core.drafts.terms import Corpus, coverage, goes_with_rank, separate_sentences
+from zugzwang.core.words.occurrences import read_texts
 
 ABOVE = [
     "Canoe carts carry a canoe over land. Wide tyres roll on sand. Straps hold the hull.",
@@ -19,7 +19,7 @@ OTHERS = ["Wool socks keep feet warm.", "A stove for two, and a pot.", "Maps of 
 
 
 def corpus(pages: list[str]) -> Corpus:
-    rows = [(number, f"Title {number}", sentences_apart(f"p\t{text}")) for number, text in enumerate(pages)]
+    rows = [(number, f"Title {number}", separate_sentences(f"p\t{text}")) for number, text in enumerate(pages)]
     return Corpus(read_texts(pl.DataFrame(rows, {"page": pl.UInt32, "title": pl.String, "content": pl.String}, orient="row")))
 
 

@@ -8,9 +8,9 @@ from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import facts_of, out_of_range, passage_of, strength
 from zugzwang.core.results.answers import Box, advice, gain, lacking
 from zugzwang.core.words.missing_queries import Context, on_page_of, what_to_do
+from zugzwang.core.words.occurrences import Occurrences
 from zugzwang.core.words.pixels import shown_of, width
 from zugzwang.core.words.reading_ease import LANGUAGES, reading_ease
-from zugzwang.core.words.said import Said
 from zugzwang.core.words.titles import SnippetTexts, main_queries, problems_of, without_site_name
 
 
@@ -49,25 +49,25 @@ def test_the_main_query_is_the_largest_that_the_page_says() -> None:
 @pytest.mark.parametrize(
     ("said", "extras", "wanted"),
     [
-        (Said(2, 0, 5, 400, ("text", "first 100 words")), Context("close"), "leave it"),
-        (Said(9, 0, 5, 400, ("text",)), Context("close", usual_high=10.0), "use it less often"),
-        (Said(1, 0, 300, 400, ("text",)), Context("loose"), "move it up"),
-        (Said(0, 1, 5, 400, ("main heading",)), Context("loose"), "leave it"),
-        (Said(words=400), Context("off", in_clash=True), "resolve the clash first"),
-        (Said(words=400), Context("off", another_says_it=True), "link to the page that covers it"),
-        (Said(words=400), Context("off"), "write a page for it"),
-        (Said(words=400), Context("loose", is_main=True), "add it to the title"),
-        (Said(words=400), Context("loose"), "add it as a heading, with a short answer"),
+        (Occurrences(2, 0, 5, 400, ("text", "first 100 words")), Context("close"), "leave it"),
+        (Occurrences(9, 0, 5, 400, ("text",)), Context("close", usual_high=10.0), "use it less often"),
+        (Occurrences(1, 0, 300, 400, ("text",)), Context("loose"), "move it up"),
+        (Occurrences(0, 1, 5, 400, ("main heading",)), Context("loose"), "leave it"),
+        (Occurrences(words=400), Context("off", in_clash=True), "resolve the clash first"),
+        (Occurrences(words=400), Context("off", another_says_it=True), "link to the page that covers it"),
+        (Occurrences(words=400), Context("off"), "write a page for it"),
+        (Occurrences(words=400), Context("loose", is_main=True), "add it to the title"),
+        (Occurrences(words=400), Context("loose"), "add it as a heading, with a short answer"),
     ],
 )
-def test_what_to_do_about_a_query_that_is_said_too_little(said: Said, extras: Context, wanted: str) -> None:
+def test_what_to_do_about_a_query_that_is_said_too_little(said: Occurrences, extras: Context, wanted: str) -> None:
     assert what_to_do("how long is a paddle", said, extras) == wanted
 
 
 def test_late_is_beyond_half_and_in_no_heading() -> None:
-    assert on_page_of(Said(1, 0, 201, 400, ("text",))) == "on the page"
-    assert on_page_of(Said(1, 0, 202, 400, ("text",))) == "low on the page"
-    assert on_page_of(Said(1, 0, 202, 400, ("heading",))) == "on the page"
+    assert on_page_of(Occurrences(1, 0, 201, 400, ("text",))) == "on the page"
+    assert on_page_of(Occurrences(1, 0, 202, 400, ("text",))) == "low on the page"
+    assert on_page_of(Occurrences(1, 0, 202, 400, ("heading",))) == "on the page"
 
 
 def test_what_is_within_our_strength() -> None:

@@ -46,13 +46,13 @@ def test_tf_idf_is_that_of_the_reference_library() -> None:
 
 def test_what_pages_say() -> None:
     texts = {number: text.split() for number, text in enumerate(TEXTS)}
-    (alike, apart, unknown), much = say_alike([(0, 3), (0, 2), (0, 9)], texts)
+    (alike, separate, unknown), much = say_alike([(0, 3), (0, 2), (0, 9)], texts)
     assert much == SAY_ALIKE  # four pages say nothing of a site's habit
     assert alike is not None
-    assert apart is not None
-    assert alike > 0.4 > apart
+    assert separate is not None
+    assert alike > 0.4 > separate
     assert unknown is None
-    assert [kind_of(say, much) for say in (alike, apart, unknown)] == ["same subject", "mixed topics", "texts unknown"]
+    assert [kind_of(say, much) for say in (alike, separate, unknown)] == ["same subject", "mixed topics", "texts unknown"]
 
 
 def test_a_site_whose_pages_all_speak_alike_has_a_higher_bound() -> None:

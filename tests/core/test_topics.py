@@ -100,7 +100,7 @@ def test_intent_by_words_then_by_blocks() -> None:
 def test_what_people_change_survives_new_data() -> None:
     queries, topic = np.array([1, 2, 3, 4, 5, 6]), np.array([0, 0, 1, 1, 2, 2])
     edits = [
-        Edit("join", (1, 3)), Edit("apart", (2, 6, 99)), Edit("name", (4,), "Boats"), Edit("drop", (5,)),
+        Edit("join", (1, 3)), Edit("split", (2, 6, 99)), Edit("name", (4,), "Boats"), Edit("drop", (5,)),
         Edit("name", (98,), "Gone"),
     ]  # fmt: skip
     current = apply(queries, topic, edits)

@@ -11,7 +11,7 @@ from scipy import stats
 from statsmodels.stats.meta_analysis import combine_effects
 
 from worlds.outcomes import WORLDS, World, at_random, clicked_little, make, that_fell
-from worlds.trials import Tried, beside_the_untouched, by_lot, sides_of
+from worlds.trials import Tried, beside_the_untouched, randomised, sides_of
 from zugzwang.core.trials.effect import effect, predicted_by_controls, smallest_visible
 from zugzwang.core.trials.split import LOTS, draw, pairs_of, smallest_visible_by_lot, split_effect
 from zugzwang.core.trials.summing import sum_up, variance_of
@@ -163,7 +163,7 @@ def test_a_lot_is_drawn_once_and_can_be_made_again() -> None:
 # --- on sites to which nothing was done, and on sites of which the effect is known ----------------------------------------
 
 
-@pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
+@pytest.mark.parametrize("tried", [beside_the_untouched, randomised])
 @pytest.mark.parametrize("world", WORLDS, ids=lambda world: world.name)
 def test_little_is_called_where_nothing_was_done_and_intervals_hold(tried: Tried, world: World) -> None:
     result = [tried(world, seed, 20, 0.0)[0] for seed in range(SITES)]
@@ -172,7 +172,7 @@ def test_little_is_called_where_nothing_was_done_and_intervals_hold(tried: Tried
     assert abs(np.mean([one.effect for one in result])) < 0.04  # it goes neither up nor down by itself
 
 
-@pytest.mark.parametrize("tried", [beside_the_untouched, by_lot])
+@pytest.mark.parametrize("tried", [beside_the_untouched, randomised])
 @pytest.mark.parametrize("pick", [at_random, that_fell, clicked_little], ids=lambda pick: pick.__name__)
 def test_what_could_be_seen_is_seen_as_often_as_told(tried: Tried, pick) -> None:  # type: ignore[no-untyped-def]
     result = [tried(World("", pick), seed, 20, 1.0) for seed in range(SITES)]
@@ -183,7 +183,7 @@ def test_what_could_be_seen_is_seen_as_often_as_told(tried: Tried, pick) -> None
 def test_a_lot_sees_more_than_standing_beside_the_untouched() -> None:
     made = make(WORLDS[0], 1)
     picked = made.picked.tolist()
-    units = compared_units(sides_of(made), "clicks", 1 / 3, by_lot=True)
+    units = compared_units(sides_of(made), "clicks", 1 / 3, randomised=True)
     known = np.isin(units.unit, picked)
     current = Units(units.unit[known], units.answers[known], units.covariates[known], units.counted[known], units.size[known])
     changed, unchanged = draw(pairs_of(current), 1)

@@ -57,7 +57,7 @@ PAGE = says("https://shop.example/guides/sizes/", "Paddle sizes for canoes | Sho
 )
 def test_fit(query: str, expected: str, current: float) -> None:
     found = _fit(content_stems(query), PAGE)
-    assert (found["fit"], found["held"]) == (expected, pytest.approx(current))
+    assert (found["fit"], found["covered"]) == (expected, pytest.approx(current))
 
 
 def _fit(query: tuple[str, ...], page: Says) -> dict[str, Any]:
@@ -65,7 +65,7 @@ def _fit(query: tuple[str, ...], page: Says) -> dict[str, Any]:
 
 
 def test_what_is_not_known_is_not_judged() -> None:
-    not_judged = {"fit": None, "held": None, "fit_known_by": None, "lacking": []}
+    not_judged = {"fit": None, "covered": None, "fit_known_by": None, "lacking": []}
     assert _fit(content_stems("paddle"), says("https://shop.example/", None, None)) == not_judged
     assert _fit((), PAGE) == not_judged
     by_address = _fit(content_stems("paddle size"), says("https://shop.example/paddle-size/", None, None))

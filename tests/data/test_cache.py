@@ -28,7 +28,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.changes import describe_changes
 
 SITE = (7, 1)
@@ -120,10 +120,10 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     today = date(2026, 11, 20)
 
     def answers() -> Any:
-        result: dict[str, Any] = {"changes": describe_changes(Snapshot(site), Asked(), today)}
+        result: dict[str, Any] = {"changes": describe_changes(Snapshot(site), ViewOptions(), today)}
         for finding in FINDINGS.values():
             with contextlib.suppress(ProductError):
-                result[finding.name] = ask(Snapshot(site), finding, Asked(), today).shown(limit=5)
+                result[finding.name] = ask(Snapshot(site), finding, ViewOptions(), today).shown(limit=5)
         # Sums may differ in their last digits, by the order in which threads add up.
         return json.loads(json.dumps(result, default=str), parse_float=lambda text: float(f"{float(text):.9g}"))
 
@@ -146,11 +146,11 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     assert len(gone) > 20
     before = len(gone)
     with transaction.atomic():  # who holds the write lock waits for no other process
-        describe_changes(Snapshot(site), Asked(text="y"), today)
+        describe_changes(Snapshot(site), ViewOptions(text="y"), today)
     assert len(gone) == before
     monkeypatch.setattr(cache, "WORTH_A_PROCESS_SECONDS", 2.0)  # what is known to take less is computed here
     before = len(gone)
-    describe_changes(Snapshot(site), Asked(text="x"), today)
+    describe_changes(Snapshot(site), ViewOptions(text="x"), today)
     assert len(gone) == before
 
 

@@ -18,7 +18,7 @@ from zugzwang.data.models import Event, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import Answer, ask
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.intake import cleaning
 
 TODAY = date(2026, 11, 23)
@@ -46,13 +46,13 @@ ROWS = [
 ]
 
 
-def answer(shop: Site, finding: str, asked: Asked | None = None, today: date = TODAY, **more: Any) -> Answer:
+def answer(shop: Site, finding: str, asked: ViewOptions | None = None, today: date = TODAY, **more: Any) -> Answer:
     """A finding asked of the shop as it is."""
     shop.refresh_from_db()
-    return ask(Snapshot(shop), FINDINGS[finding], replace(asked or Asked(), **more), today)
+    return ask(Snapshot(shop), FINDINGS[finding], replace(asked or ViewOptions(), **more), today)
 
 
-def rows(shop: Site, finding: str, asked: Asked | None = None, today: date = TODAY, **more: Any) -> list[dict[str, Any]]:
+def rows(shop: Site, finding: str, asked: ViewOptions | None = None, today: date = TODAY, **more: Any) -> list[dict[str, Any]]:
     """All its rows, as they are reported."""
     return answer(shop, finding, asked, today, **more).window()
 

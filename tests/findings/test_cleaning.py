@@ -17,7 +17,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.intake import cleaning
 from zugzwang.subjects.row import tell_row
 
@@ -72,20 +72,20 @@ def test_structured_data_of_the_crawl_tells_types(shop: Site) -> None:
 def test_lenses_count_pages_as_the_rules_say_and_go_back_with_them(shop: Site) -> None:
     def counted() -> dict[str, int]:
         site = Site.objects.get(id=shop.id)
-        found = ask(Snapshot(site), FINDINGS["low-ctr"], Asked(min_impressions=0), date(2026, 11, 16))
+        found = ask(Snapshot(site), FINDINGS["low-ctr"], ViewOptions(min_impressions=0), date(2026, 11, 16))
         facts = found.view.snapshot.named(found.view.snapshot.facts(found.view.period))
         return dict(facts.group_by("page").agg(pl.col("clicks").cast(pl.Int64).sum()).iter_rows())
 
     as_is = {PAGES[0]: 7 + 14, PAGES[2]: 21, PAGES[3]: 28}
     assert counted() == as_is
-    cleaning.keep(OPERATOR, "shop", Rules(left_out=("//staging\\.",), apart=("utm_source",)))
+    cleaning.keep(OPERATOR, "shop", Rules(left_out=("//staging\\.",), separate=("utm_source",)))
     assert counted() == {PAGES[0]: 7, PAGES[1]: 14, PAGES[3]: 28}
     cleaning.put_back(OPERATOR, "shop", RuleChange.objects.get().id)
     assert counted() == as_is
 
 
 def test_addresses_of_one_page_on_one_day_are_one_day_of_evidence(shop: Site) -> None:
-    asked = Asked(min_impressions=0, compare="previous")
+    asked = ViewOptions(min_impressions=0, compare="previous")
     answer = ask(Snapshot(shop), FINDINGS["low-ctr"], asked, date(2026, 11, 16))
     result = tell_row(answer, "low-ctr", 1, 1)
     assert [(day["clicks"], day["impressions"]) for day in result["days"]] == [(3, 80)] * 7

@@ -17,7 +17,7 @@ from zugzwang.data.models import Membership, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.findings.table import Answer
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.plan.decisions import Decided, decide, take_back
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.page import tell_page
@@ -37,9 +37,9 @@ def test_a_change_sums_to_the_totals_however_it_is_added_up(shop: Site, by: str)
 
 
 def test_what_queries_without_a_name_did_is_not_told_where_some_are_left_out(shop: Site) -> None:
-    found = answer(shop, "change", Asked(query_group=("paddles",)), by="query")
+    found = answer(shop, "change", ViewOptions(query_group=("paddles",)), by="query")
     assert [row["query"] for row in found.window()] == ["paddle size"]
-    by_page = answer(shop, "change", Asked(query_group=("paddles",)))
+    by_page = answer(shop, "change", ViewOptions(query_group=("paddles",)))
     assert {row["page"] for row in by_page.window()} == {PAGES[1], PAGES[4]}
     assert all(row["anonymised"] == 0 for row in by_page.window())
     assert "is unknown" in by_page.lacking[0]
@@ -49,13 +49,13 @@ def test_an_understudy_is_led_by_the_page_whose_subject_it_is(shop: Site) -> Non
     clash = next(row for row in rows(shop, "clashes") if row["query"] == "paddle size")
     assert clash["lead"] == PAGES[1]
     assert {one["page_id"] for one in clash["contenders"]} == {1, 4}
-    assert rows(shop, "clashes", Asked(section="/kayak/")) == []
-    assert [row["query"] for row in rows(shop, "clashes", Asked(section="/tag/"))] == ["paddle size"]
+    assert rows(shop, "clashes", ViewOptions(section="/kayak/")) == []
+    assert [row["query"] for row in rows(shop, "clashes", ViewOptions(section="/tag/"))] == ["paddle size"]
 
 
 def test_a_clash_opens_into_its_days(shop: Site) -> None:
     clash = next(row for row in rows(shop, "clashes") if row["query"] == "paddle size")
-    file = tell_clash(Snapshot(shop), Asked(), clash["query_id"], TODAY)
+    file = tell_clash(Snapshot(shop), ViewOptions(), clash["query_id"], TODAY)
     assert {lane["page_id"] for lane in file["lanes"]} == {1, 4}
     clicks = {one["page_id"]: one["clicks"] for one in clash["contenders"]}
     assert {lane["page_id"]: sum(day["clicks"] for day in lane["days"]) for lane in file["lanes"]} == clicks
@@ -63,7 +63,7 @@ def test_a_clash_opens_into_its_days(shop: Site) -> None:
     assert len(led) == len(set(led)) == 91  # one leader a day
     assert next(lane["title"] for lane in file["lanes"] if lane["page_id"] == 1) == "Paddle size"
     with pytest.raises(NotFound):
-        tell_clash(Snapshot(shop), Asked(), 2, TODAY)
+        tell_clash(Snapshot(shop), ViewOptions(), 2, TODAY)
 
 
 def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:
@@ -83,7 +83,7 @@ def test_a_break_stands_beside_its_event_and_sections_break_too(shop: Site) -> N
     assert fell["size"] < -0.4
     sections = answer(shop, "breaks", level="section")
     assert "/kayak/" in {row["section"] for row in sections.window()}
-    short = answer(shop, "breaks", Asked(first=LAST - timedelta(days=20), last=LAST))
+    short = answer(shop, "breaks", ViewOptions(first=LAST - timedelta(days=20), last=LAST))
     assert short.window() == []
     assert "8 whole weeks" in short.lacking[0]
 
@@ -104,8 +104,10 @@ def test_sections_landing_pages_and_accounts_agree(shop: Site) -> None:
     assert sea["worth"] == pytest.approx(sea["opportunity_month"] * 5)  # a tenth of sessions brings 50
 
 
-@pytest.mark.parametrize("asked", [Asked(), Asked(target="first", section="/guides/"), Asked(device=("mobile",))])
-def test_a_figure_of_an_account_opens_into_its_rows(shop: Site, asked: Asked) -> None:
+@pytest.mark.parametrize(
+    "asked", [ViewOptions(), ViewOptions(target="first", section="/guides/"), ViewOptions(device=("mobile",))]
+)
+def test_a_figure_of_an_account_opens_into_its_rows(shop: Site, asked: ViewOptions) -> None:
     row = next(row for row in rows(shop, "pages", asked) if row["page_id"] == 1)
     file = tell_page(Snapshot(shop), asked, 1, TODAY)
     for lever in ("snippet", "rank", "unite"):
@@ -125,7 +127,7 @@ def test_a_part_of_the_facts_is_held_against_the_curve_of_all(shop: Site) -> Non
     expected = [_expected(one, 1, 1) for one in (whole, *parts)]
     assert expected[0] == pytest.approx(expected[1] + expected[2])
     assert expected[1] != expected[2]
-    by_page = answer(shop, "pages", Asked(device=("desktop",)))
+    by_page = answer(shop, "pages", ViewOptions(device=("desktop",)))
     (result,) = by_page.window()
     assert (result["page_id"], result["sessions"]) == (1, None)
     assert any("devices" in said for said in by_page.lacking)
@@ -174,13 +176,13 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
         pl.col("impressions").sum(), position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     )
     tested = rows.filter(pl.col("impressions") >= 300, pl.col("query") != 4, holds)  # query 4 is the brand's
-    assert found.beside["tested"] == tested.height
+    assert found.compared["tested"] == tested.height
     assert f"{tested.height} rows were tested" in found.sentences[0]
 
 
 def test_off_fit_tests_the_rows_whose_pages_do_not_say_the_query(shop: Site) -> None:
     found = answer(shop, "query-page-mismatch", min_impressions=1)
-    assert found.beside["tested"] == 1
+    assert found.compared["tested"] == 1
     assert found.sentences[0].startswith("1 row was tested")
 
 
@@ -197,12 +199,12 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
         on = LAST - timedelta(days=days_ago)
         decide(OPERATOR, "shop", Decided([Subject(query=1)], "unite", 1, "one guide", decided_on=on))
         found = answer(shop, "clashes")
-        row = next(row for row in [*found.window(), *found.beside["no_longer"]] if row["query"] == "paddle size")
+        row = next(row for row in [*found.window(), *found.compared["no_longer"]] if row["query"] == "paddle size")
         return str(row["decision"]["status"])
 
     assert standing(10) == "too early"
     assert standing(60) == "contested"
-    assert rows(shop, "clashes", Asked(decided="open")) == []
+    assert rows(shop, "clashes", ViewOptions(decided="open")) == []
     # After the decision the listing is shown no more.
     gone = Snapshot(shop).rows(PAGE_QUERY, None)
     kept = gone.filter((pl.col("page") != 4) | (pl.col("day") <= LAST - timedelta(days=40)))
@@ -210,9 +212,9 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
     shop.refresh_from_db()
     assert standing(40) == "settled"
     [decision] = decide(Actor(analyst), "shop", Decided([Subject(query=1)], "accept"))
-    assert [one["decision"]["choice"] for one in answer(shop, "clashes").beside["no_longer"]] == ["accept"]
+    assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["accept"]
     take_back(Actor(analyst), "shop", [decision.id])
-    assert [one["decision"]["choice"] for one in answer(shop, "clashes").beside["no_longer"]] == ["unite"]
+    assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["unite"]
 
 
 def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) -> None:
@@ -253,9 +255,15 @@ def test_readers_decide_nothing(shop: Site, analyst: User) -> None:
 
 
 @pytest.mark.parametrize(
-    "wrong", [Asked(device=("phone",)), Asked(country=("Atlantis",)), Asked(page_type=("x",)), Asked(query_group=("x",))]
+    "wrong",
+    [
+        ViewOptions(device=("phone",)),
+        ViewOptions(country=("Atlantis",)),
+        ViewOptions(page_type=("x",)),
+        ViewOptions(query_group=("x",)),
+    ],
 )
-def test_what_the_site_does_not_have_is_said(shop: Site, wrong: Asked) -> None:
+def test_what_the_site_does_not_have_is_said(shop: Site, wrong: ViewOptions) -> None:
     with pytest.raises(Invalid, match=r"There is no|has no"):
         answer(shop, "pages", wrong)
 

@@ -11,7 +11,7 @@ from tests.findings.conftest import answer, rows
 from tests.findings.drafts_site import SUBJECTS, TODAY, plant
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked, settle
+from zugzwang.findings.view import ViewOptions, settle
 from zugzwang.subjects.brief import document, markdown, tell_brief
 
 
@@ -43,7 +43,7 @@ def test_what_is_nearly_ready_covers_most_of_the_terms_above(shop: Site) -> None
 
 
 def test_a_brief_holds_what_a_writer_must_know(shop: Site, tmp_path) -> None:  # type: ignore[no-untyped-def]
-    view = settle(Snapshot(shop), Asked(min_impressions=1), TODAY, "none", "without")
+    view = settle(Snapshot(shop), ViewOptions(min_impressions=1), TODAY, "none", "without")
     brief = tell_brief(view, 2, 2)
     tiers = {one["text"]: (one["tier"], one["pages"], one["ours"]) for one in brief["terms"]}
     assert tiers["rudderish widerudder"][0] == "essential"

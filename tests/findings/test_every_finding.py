@@ -26,7 +26,7 @@ from zugzwang.data.models import Site
 from zugzwang.findings import methods
 from zugzwang.findings.finding import PYTHON, Kind
 from zugzwang.findings.registry import FINDINGS
-from zugzwang.findings.view import NOTHING, Asked
+from zugzwang.findings.view import NOTHING, ViewOptions
 from zugzwang.plan.decisions import Decided, decide
 from zugzwang.plan.moves import Planned, make
 
@@ -183,4 +183,4 @@ def test_every_field_of_a_view_has_an_option(capsys: pytest.CaptureFixture[str])
     with pytest.raises(SystemExit):
         call_command("findings", "--help")
     result = capsys.readouterr().out
-    assert all(option(name) in result for name in Asked.__dataclass_fields__)
+    assert all(option(name) in result for name in ViewOptions.__dataclass_fields__)

@@ -10,11 +10,11 @@ from zugzwang.core.facts.cleaning import QueryGroup, Rules
 from zugzwang.core.facts.grains import QUERY
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.intake import cleaning
 
 
-def grouped(shop: Site, asked: Asked | None = None) -> dict[str, dict[str, object]]:
+def grouped(shop: Site, asked: ViewOptions | None = None) -> dict[str, dict[str, object]]:
     shop.refresh_from_db()
     return {row["group"]: row for row in rows(shop, "query-groups", asked)}
 
@@ -27,7 +27,7 @@ def test_a_query_counts_in_each_of_its_groups_and_those_in_none_are_told(shop: S
     assert list(found)[-1] == ""  # those in none are last
     of_kayaks = answer(shop, "striking-distance", min_impressions=1).rows.filter(pl.col("query").is_in([3, 5]))
     assert found["kayaks"]["clicks"] == of_kayaks["clicks"].sum()
-    alone = grouped(shop, Asked(query_group=("kayaks",)))
+    alone = grouped(shop, ViewOptions(query_group=("kayaks",)))
     assert alone["kayaks"]["opportunity"] == pytest.approx(found["kayaks"]["opportunity"])
     assert "" not in alone
     why = found["kayaks"]["why"]
@@ -42,7 +42,7 @@ def test_clicks_of_a_group_are_those_that_queries_tell_where_the_site_has_them(s
     assert facts.is_empty()
     keep(shop, pl.DataFrame({"day": [LAST], "query": [1], "clicks": [7], "impressions": [70], "position": [5.0]}), grain=QUERY)
     assert grouped(shop)["paddles"]["clicks"] == 7
-    assert grouped(shop, Asked(section="/guides/"))["paddles"]["clicks"] != 7  # of some pages only their rows tell
+    assert grouped(shop, ViewOptions(section="/guides/"))["paddles"]["clicks"] != 7  # of some pages only their rows tell
 
 
 def test_without_groups_it_says_where_they_are_made(shop: Site) -> None:

@@ -17,7 +17,7 @@ from zugzwang.data.decided import Subject, marks
 from zugzwang.data.models import Decision, Membership, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotAllowed, NotFound
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.plan import moves, outcomes, proposals, telling
 from zugzwang.plan.decisions import Decided, decide, take_back
 from zugzwang.plan.moves import Planned, make
@@ -39,7 +39,7 @@ def planned(page: int | None = 3, query: int | None = 3, gain: float = 40.0, **f
     return Planned(page, query, "low-ctr", "Because.", gain, gain, "firm", values)
 
 
-def propose(shop: Site, asked: Asked, subject: Subject, finding: str) -> dict[str, Any]:
+def propose(shop: Site, asked: ViewOptions, subject: Subject, finding: str) -> dict[str, Any]:
     return proposals.propose(Snapshot(shop), asked, [subject], finding, TODAY)[0]
 
 
@@ -47,23 +47,23 @@ def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
     """The gain of a row by its lens is that of the list, cautious next to it; a page's is its account, a clash's its loss."""
     found = answer(shop, "striking-distance", min_impressions=1)
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
-    result = propose(shop, Asked(min_impressions=1), Subject(3, 3), "striking-distance")
+    result = propose(shop, ViewOptions(min_impressions=1), Subject(3, 3), "striking-distance")
     assert result["kind"] == "deepen"
     assert result["gain"] == pytest.approx(row["potential"] * found.view.month_share)
     assert 0 <= result["gain_cautious"] <= result["gain"]
     assert (result["page_text"], result["query_text"]) == (PAGES[3], "sea kayak")
     assert "sea kayak" in result["reason"]
     account = next(one for one in rows(shop, "pages") if one["page_id"] == 3)
-    of_page = propose(shop, Asked(), Subject(3, None), "pages")
+    of_page = propose(shop, ViewOptions(), Subject(3, None), "pages")
     assert of_page["gain_cautious"] == pytest.approx(account["gain_month"])
     clash = rows(shop, "clashes")[0]
-    of_clash = propose(shop, Asked(), Subject(None, clash["query_id"]), "clashes")
+    of_clash = propose(shop, ViewOptions(), Subject(None, clash["query_id"]), "clashes")
     assert of_clash["gain"] == pytest.approx(clash["loss_month"])
-    branded = propose(shop, Asked(), Subject(5, 4), "low-ctr")
+    branded = propose(shop, ViewOptions(), Subject(5, 4), "low-ctr")
     assert branded["gain"] is None
     assert "cannot be estimated" in branded["reason"]
     with pytest.raises(NotFound):
-        propose(shop, Asked(), Subject(99, None), "")
+        propose(shop, ViewOptions(), Subject(99, None), "")
 
 
 TO_DO = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
@@ -71,7 +71,7 @@ TO_DO = {"kind": None, "effort": None, "note": "", "who": None, "due": None}
 
 def test_moves_on_several_rows_are_each_filled_in_and_kept_all_or_none(shop: Site, ann: Actor) -> None:
     several = [Subject(3, 3), Subject(3, 5), Subject(5, 4), Subject(3, 3)]  # one twice, one branded
-    asked = Asked(min_impressions=1)
+    asked = ViewOptions(min_impressions=1)
     one, other, branded = (propose(shop, asked, one, "striking-distance") for one in several[:3])
     result = proposals.propose_together(Snapshot(shop), asked, several, "striking-distance", TODAY)
     assert (result["subjects"], result["kind"]) == (3, "deepen")
@@ -96,7 +96,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     def settle(choice: str) -> Move | None:
         decided = Decided([Subject(query=clash["query_id"])], choice, clash["lead_id"], "One guide.")
         (decision,) = proposals.settle_clashes(
-            ann, "shop", Asked(), decided, {"effort": None, "who": "ann", "due": None}, TODAY
+            ann, "shop", ViewOptions(), decided, {"effort": None, "who": "ann", "due": None}, TODAY
         )
         return decision.moves.first()
 
@@ -114,13 +114,15 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     take_back(ann, "shop", [begun.decision_id])
     assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # someone is at it
     to_do = {"effort": None, "who": None, "due": None}
-    (proposed,) = proposals.settle_as_proposed(ann, "shop", Asked(), [clash["query_id"]] * 2, "", to_do, TODAY)
+    (proposed,) = proposals.settle_as_proposed(ann, "shop", ViewOptions(), [clash["query_id"]] * 2, "", to_do, TODAY)
     assert (proposed.choice, proposed.lead_id) == (clash["resolution"], clash["lead_id"])
-    assert proposals.settle_as_proposed(ann, "shop", Asked(), [clash["query_id"]], "", to_do, TODAY) == []  # it is decided
+    assert (
+        proposals.settle_as_proposed(ann, "shop", ViewOptions(), [clash["query_id"]], "", to_do, TODAY) == []
+    )  # it is decided
     take_back(ann, "shop", [proposed.id])
     with pytest.raises(NotFound):
         proposals.settle_as_proposed(
-            ann, "shop", Asked(), [clash["query_id"], 2], "", to_do, TODAY
+            ann, "shop", ViewOptions(), [clash["query_id"], 2], "", to_do, TODAY
         )  # over the second no pages fight
     assert proposed.id == Decision.objects.latest("id").id  # the first one neither
     assert settle("accept") is None

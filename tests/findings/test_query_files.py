@@ -6,13 +6,13 @@ from tests.findings.conftest import PAGES, TODAY
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import NotFound
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.query import tell_query
 
 
 def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
     result = tell_query(
-        Snapshot(shop), Asked(section="/tag/"), 1, TODAY
+        Snapshot(shop), ViewOptions(section="/tag/"), 1, TODAY
     )  # a section chooses rows of a list, not the pages of a query
     assert [page["page"] for page in result["pages"]] == [PAGES[1], PAGES[4]]
     guide, listing = result["pages"]
@@ -25,15 +25,15 @@ def test_every_page_of_a_query_stands_with_its_days(shop: Site) -> None:
 
 
 def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) -> None:
-    assert tell_query(Snapshot(shop), Asked(), 4, TODAY)["branded"]
+    assert tell_query(Snapshot(shop), ViewOptions(), 4, TODAY)["branded"]
     with pytest.raises(NotFound):
-        tell_query(Snapshot(shop), Asked(), 99, TODAY)
+        tell_query(Snapshot(shop), ViewOptions(), 99, TODAY)
 
 
 def test_what_is_told_beside_a_query_counts_pages_too_that_are_shown_no_more(shop: Site) -> None:
     """In the year before, the guide alone was shown; the sums are of the facts, not of the pages listed."""
-    result = tell_query(Snapshot(shop), Asked(), 1, TODAY)
-    extras = {one.name: one for one in result["beside"]}
+    result = tell_query(Snapshot(shop), ViewOptions(), 1, TODAY)
+    extras = {one.name: one for one in result["compared"]}
     assert extras["clicks"].now == sum(page["clicks"] for page in result["pages"])
     assert extras["clicks"].before == result["pages"][0]["clicks_before"]
     assert extras["clicks"].change == sum(page["change"] for page in result["pages"])

@@ -10,7 +10,7 @@ from tests.core.test_reports import text_of
 from tests.findings.conftest import LAST, TODAY, rows
 from zugzwang.access import OPERATOR
 from zugzwang.core.facts.addresses import path_of
-from zugzwang.core.reports.blocks import Chart, Document, OwnWords, Said, Table
+from zugzwang.core.reports.blocks import Chart, Document, OwnWords, Sentence, Table
 from zugzwang.core.reports.typeset import as_pdf
 from zugzwang.data.models import Page, PlannedLink, Site, Trial
 from zugzwang.data.snapshot import Snapshot
@@ -44,7 +44,7 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
     table = next(block for block in found.blocks if isinstance(block, Table))
     assert [row[0] for row in table.rows] == ["/" + one["page"].partition("://")[2].partition("/")[2] for one in pages[:10]]
     assert [row[3] for row in table.rows] == [f"{round(one['gain_month']):,}" for one in pages[:10]]
-    assert made.blocks[0] == Said("1 move was made in these days.", lead=True)
+    assert made.blocks[0] == Sentence("1 move was made in these days.", lead=True)
     (moves,) = [block for block in following.blocks if isinstance(block, Table)]
     assert moves.rows[0][4] == "60"
     assert page.text.endswith(moves.rows[0][1])
@@ -54,7 +54,7 @@ def test_its_figures_are_those_of_the_lists(shop: Site, tmp_path: Path) -> None:
     for part in result.parts:
         assert part.title in text
         for block in part.blocks:
-            if isinstance(block, Said):
+            if isinstance(block, Sentence):
                 assert " ".join(block.text.split()) in text
 
 
@@ -68,7 +68,9 @@ def test_links_that_are_to_be_set_and_trials_that_run_are_told(shop: Site) -> No
     trials, links = report(shop, ("trials", "links")).parts
     (table,) = [block for block in links.blocks if isinstance(block, Table)]
     assert table.rows == ((path_of(source.text), path_of(target.text), "blue kettles", "waiting"),)
-    assert any(isinstance(one, Said) and one.text.startswith("Titles (1 changed): The year in them.") for one in trials.blocks)
+    assert any(
+        isinstance(one, Sentence) and one.text.startswith("Titles (1 changed): The year in them.") for one in trials.blocks
+    )
 
 
 def test_parts_periods_and_the_command_line(shop: Site, tmp_path: Path) -> None:

@@ -12,12 +12,12 @@ from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.core.time.change import PARTS
 from zugzwang.data.models import Block, Site
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.changes import describe_changes
 
 
 def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
-    weeks = describe_changes(Snapshot(shop), Asked(), TODAY)["weeks"]
+    weeks = describe_changes(Snapshot(shop), ViewOptions(), TODAY)["weeks"]
     facts = Snapshot(shop).rows(DAY, None)  # totals of the site are what it is known by, where it has them
     by_week = dict(facts.group_by(pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum()).iter_rows())
     last = weeks[-1]
@@ -30,7 +30,7 @@ def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
 
 
 def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
-    result = describe_changes(Snapshot(shop), Asked(), TODAY)
+    result = describe_changes(Snapshot(shop), ViewOptions(), TODAY)
     change, clicks = result["change"], result["measures"][0]
     assert clicks.change == pytest.approx(sum(change[part] for part in PARTS), abs=1e-6)
     assert result["down"][0]["page"] == PAGES[3]
@@ -42,7 +42,7 @@ def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
 
 def test_a_section_alone_keeps_the_roles_that_its_pages_have_in_the_site(shop: Site) -> None:
     """The guides sell nothing: judged among themselves no one would know of a conversion, and no page would inform."""
-    guides = describe_changes(Snapshot(shop), Asked(section="/guides/"), TODAY)
+    guides = describe_changes(Snapshot(shop), ViewOptions(section="/guides/"), TODAY)
     assert {row["page"] for row in (*guides["down"], *guides["up"])} <= {PAGES[1], PAGES[2], PAGES[5]}
     assert {role["role"] for role in guides["by_role"]} == {"informs"}
 
@@ -55,7 +55,7 @@ def test_visits_are_compared_over_the_days_that_both_periods_have(shop: Site) ->
     steady = pl.DataFrame({"day": days, "page": 3, "channel": organic, "sessions": 10, "bounces": 1, "conversions": 0.0})
     keep(shop, steady, grain=VISITS)
     shop.refresh_from_db()
-    result = describe_changes(Snapshot(shop), Asked(section="/kayak/"), TODAY)
+    result = describe_changes(Snapshot(shop), ViewOptions(section="/kayak/"), TODAY)
     sessions = next(one for one in result["measures"] if one.name == "sessions")
     weeks = result["weeks"]
     assert (sessions.now, sessions.change) == (820, 0)
@@ -66,7 +66,7 @@ def test_visits_are_compared_over_the_days_that_both_periods_have(shop: Site) ->
 
 
 def test_without_days_to_compare_with_the_rest_is_told(shop: Site) -> None:
-    result = describe_changes(Snapshot(shop), Asked(compare="none"), TODAY)
+    result = describe_changes(Snapshot(shop), ViewOptions(compare="none"), TODAY)
     assert result["change"] is None
     assert result["down"] == result["up"] == []
     assert result["measures"][0].change is None

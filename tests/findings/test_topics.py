@@ -15,7 +15,7 @@ from zugzwang.data.decided import Subject
 from zugzwang.data.models import Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.plan.proposals import propose
 from zugzwang.plan.topics import edit, take_back
 
@@ -127,7 +127,7 @@ def test_the_pages_that_are_missing_and_no_others(shop: Site) -> None:
     assert {row["ranking_queries"] for row in result if row["topic"].startswith("helmet")} == {0}
     assert all(700 < row["searches"] < 1_100 for row in result)  # 4 × 200, with a season 4 × 253
     first = result[0]
-    proposal = propose(Snapshot(shop), Asked(), [Subject(None, first["query_id"])], "content-gaps", TODAY)[0]
+    proposal = propose(Snapshot(shop), ViewOptions(), [Subject(None, first["query_id"])], "content-gaps", TODAY)[0]
     assert (proposal["kind"], proposal["effort"], proposal["gain"]) == ("write", "week", None)
     assert proposal["reason"] == first["reason"]
 

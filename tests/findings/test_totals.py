@@ -19,7 +19,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import Answer, ask
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.row import tell_row
 
@@ -41,7 +41,7 @@ def named(site: Site, ids: int) -> None:
 
 
 def found(site: Site, lens: str, **asked: object) -> Answer:
-    return ask(Snapshot(Site.objects.get(id=site.id)), FINDINGS[lens], Asked(evidence=SURE, **asked), TODAY)  # type: ignore[arg-type]
+    return ask(Snapshot(Site.objects.get(id=site.id)), FINDINGS[lens], ViewOptions(evidence=SURE, **asked), TODAY)  # type: ignore[arg-type]
 
 
 @pytest.fixture
@@ -87,7 +87,7 @@ def test_the_totals_of_the_site_head_standing_and_a_year_before_is_compared(site
         keep(site, pl.DataFrame(day), grain=OF_SPANS[DAY.name])
     visits = {"page": [1], "channel": [0], "sessions": [700], "first": [SPAN.first], "last": [SPAN.last]}
     keep(site, pl.DataFrame(visits), grain=OF_SPANS[VISITS.name])
-    stored = describe_changes(Snapshot(Site.objects.get(id=site.id)), Asked(compare="year"), TODAY)
+    stored = describe_changes(Snapshot(Site.objects.get(id=site.id)), ViewOptions(compare="year"), TODAY)
     now = {one.name: (one.now, one.before) for one in stored["measures"]}
     assert now["clicks"] == (90_000, 80_000)
     assert now["sessions"][0] == 700

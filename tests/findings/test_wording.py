@@ -10,7 +10,7 @@ from zugzwang.access import OPERATOR
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import MainQuery, Page, Site
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.plan import main_queries
 from zugzwang.plan.proposals import propose
 
@@ -53,7 +53,7 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert sum(boxed) >= 0.9 * len(boxed)
     assert sum(poor) <= 0.05 * len(poor)
     result = answer(site, "serp-captures")
-    cost = next(one for one in result.beside["costs"] if one["kind"] == "featured snippet")
+    cost = next(one for one in result.compared["costs"] if one["kind"] == "featured snippet")
     # The curve is fitted on boxed rows too and lies a little low, so the factor lies a little high.
     assert 0.28 <= cost["factor"] <= 0.42
     # The page's account keeps what is left; a move proposed on such a row is an answer and no title.
@@ -63,7 +63,7 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert {one["query_id"] for one in rows(site, "low-ctr", explained="without")}.isdisjoint(
         one["query_id"] for one in rows(site, "low-ctr", explained="only")
     )
-    (move,) = propose(Snapshot(site), Asked(), [Subject(row["page_id"], query)], "low-ctr", TODAY)
+    (move,) = propose(Snapshot(site), ViewOptions(), [Subject(row["page_id"], query)], "low-ctr", TODAY)
     assert move["kind"] == "answer"
 
 

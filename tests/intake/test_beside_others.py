@@ -146,7 +146,7 @@ def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteC
     waiting.refresh_from_db()
     assert waiting.state == "waiting"
     # One that is cancelled is not asked for again and again.
-    Job.objects.filter(id=job.id).update(cancel_asked=True, step=GETTING_READY)
+    Job.objects.filter(id=job.id).update(cancel_requested=True, step=GETTING_READY)
     in_line.delete()
     jobs.get_ready.func(job.id)
     job.refresh_from_db()
@@ -165,7 +165,7 @@ def test_the_work_of_a_deleted_site_ends(site: Site) -> None:
     delete_site(OPERATOR, site.slug)
     waiting.refresh_from_db()
     running.refresh_from_db()
-    assert (waiting.state, running.cancel_asked) == ("cancelled", True)
+    assert (waiting.state, running.cancel_requested) == ("cancelled", True)
     jobs.run_job.func(waiting.id)
     waiting.refresh_from_db()
     assert waiting.state == "cancelled"

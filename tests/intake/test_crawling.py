@@ -117,7 +117,7 @@ def test_a_crawl_that_is_taken_up_again_equals_an_undisturbed_one(
     assert again[1].equals(whole[1])
     # What was kept before the worker died is not fetched again; only what was under way may be.
     fetched = [asked for asked in standins.asked if "robots" not in asked and "sitemap" not in asked]
-    assert len(fetched) - len(set(fetched)) < 2 * (10 + crawling.CrawlAsked(("",), ()).connections)
+    assert len(fetched) - len(set(fetched)) < 2 * (10 + crawling.CrawlRequest(("",), ()).connections)
 
 
 def test_pages_that_search_data_tell_of_are_fetched_though_nothing_leads_to_them(shop: Site, standins: Running) -> None:
@@ -161,7 +161,7 @@ def of_sitemaps(maps: dict[str, bytes], pages_max: int = 50_000) -> tuple[list[s
     """The pages that sitemaps name, and how many maps were left out, without a server."""
     import asyncio
 
-    crawler = crawling.Crawler(crawling.CrawlAsked((f"{HOME}/",), (SITE_HOST,), pages_max))
+    crawler = crawling.Crawler(crawling.CrawlRequest((f"{HOME}/",), (SITE_HOST,), pages_max))
 
     async def follow(address: str, bytes_max: int) -> tuple[int | None, bytes]:
         return (200, maps[address]) if address in maps else (404, b"")

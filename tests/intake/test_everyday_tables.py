@@ -10,15 +10,15 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.data.blocks import read_facts, read_spans
 from zugzwang.data.models import Event, Site
 from zugzwang.errors import FileRefused
-from zugzwang.intake.loading import Asked, Loaded, TableAsked, load_file
+from zugzwang.intake.loading import Loaded, LoadOptions, TableRequest, load_file
 from zugzwang.intake.tables import Choices
 
 
 def load(site: Site, folder: Path, table: Everyday, span: Period | None, dry_run: bool = False) -> Loaded:
     path = folder / "upload"
     path.write_bytes(table.bytes)
-    asked = {0: TableAsked(choices=Choices(span=span))} if span else {}
-    return load_file(site, path, table.name, asked=Asked(asked, dry_run=dry_run))
+    request = {0: TableRequest(choices=Choices(span=span))} if span else {}
+    return load_file(site, path, table.name, request=LoadOptions(request, dry_run=dry_run))
 
 
 @pytest.mark.parametrize("table", TABLES, ids=lambda table: table.name)
@@ -64,5 +64,5 @@ def test_links_of_other_sites_are_no_links_between_pages(site: Site, tmp_path: P
     path = tmp_path / "links.csv"
     path.write_text("Source,Destination\nhttps://other.example/a,https://shop.example/kayak/\n")
     with pytest.raises(FileRefused) as refused:
-        load_file(site, path, "links.csv", asked=Asked({0: TableAsked(source="page-links")}))
+        load_file(site, path, "links.csv", request=LoadOptions({0: TableRequest(source="page-links")}))
     assert "all its links are on pages of other sites" in str(refused.value.refusals.first[0])

@@ -22,7 +22,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import FileRefused
 from zugzwang.intake import loading
 from zugzwang.intake.delimited import open_delimited
-from zugzwang.intake.loading import Asked, TableAsked, load_file
+from zugzwang.intake.loading import LoadOptions, TableRequest, load_file
 from zugzwang.intake.tables import Choices
 
 ROWS = [
@@ -127,7 +127,7 @@ def held(site: Site, grain: Grain = PAGE_QUERY) -> list[tuple[object, ...]]:
 
 
 def load(site: Site, path: Path, **asked: object) -> loading.Loaded:
-    return load_file(site, path, path.name, asked=Asked(**asked))  # type: ignore[arg-type]
+    return load_file(site, path, path.name, asked=LoadOptions(**asked))  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("form", MADE)
@@ -156,7 +156,7 @@ def test_letters_beyond_ascii_in_older_encodings(encoding: str, site: Site, tmp_
 def test_the_encoding_can_be_chosen(site: Site, tmp_path: Path) -> None:
     path = tmp_path / "facts.csv"
     path.write_bytes(f"{','.join(HEADER)}\n2026-11-09,/a,каяк,1,9,2\n".encode("cp1251"))
-    load(site, path, tables={0: TableAsked(choices=Choices(encoding="cp1251"))})
+    load(site, path, tables={0: TableRequest(choices=Choices(encoding="cp1251"))})
     assert held(site)[0][2] == "каяк"
 
 
@@ -166,7 +166,7 @@ def test_days_that_can_be_read_two_ways_are_asked_for(site: Site, tmp_path: Path
     with pytest.raises(FileRefused) as refused:
         load(site, path)
     assert refused.value.refusals.first[0].message == "the days can be read with the day or the month first"
-    load(site, path, tables={0: TableAsked(choices=Choices(day_order="month first"))})
+    load(site, path, tables={0: TableRequest(choices=Choices(day_order="month first"))})
     assert held(site)[0][0] == date(2026, 3, 4)
 
 
@@ -190,7 +190,7 @@ def test_columns_that_were_chosen_are_remembered_for_the_site(site: Site, tmp_pa
     path = tmp_path / "odd.csv"
     path.write_text("when,where,what,clicks,impressions,position\n2026-11-09,/a,kayak,1,9,2\n")
     chosen = {"day": 0, "page": 1, "query": 2, "clicks": 3, "impressions": 4, "position": 5}
-    load(site, path, tables={0: TableAsked(source="search", mapping=chosen)})
+    load(site, path, tables={0: TableRequest(source="search", mapping=chosen)})
     assert ColumnMemory.objects.get().mapping == chosen
     path.write_text("When,Where,What,Clicks,Impressions,Position\n2026-11-10,/a,kayak,2,9,2\n")
     assert [seen.remembered for seen in loading.look(site, path, "odd.csv", tmp_path)] == [True]
@@ -235,7 +235,7 @@ def test_visits_from_rates_means_and_engaged_sessions(site: Site, tmp_path: Path
     load(
         site,
         given(tmp_path, "day,page,sessions,engaged sessions\n2026-11-10,/a,10,7\n"),
-        tables={0: TableAsked(choices=Choices(channel="organic"))},
+        tables={0: TableRequest(choices=Choices(channel="organic"))},
     )
     assert read_facts(site, VISITS).filter(pl.col("day") == date(2026, 11, 10))["bounces"].to_list() == [3]
     with pytest.raises(FileRefused) as refused:
@@ -432,7 +432,7 @@ def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: S
     problem = refused.value.refusals.first[0]
     assert "the column “Was man fragte” is not used" in problem.message
     assert "--map query" in problem.remedy
-    load_file(site, path, "rows.csv", asked=Asked(tables={0: TableAsked(choices=Choices(repeats="each"))}))
+    load_file(site, path, "rows.csv", asked=LoadOptions(tables={0: TableRequest(choices=Choices(repeats="each"))}))
     assert len(held(site, DAY)) == 1
 
 

@@ -17,7 +17,7 @@ from zugzwang.data.dictionary import read_texts
 from zugzwang.data.models import Block, Page, Query, Site
 from zugzwang.errors import FileRefused, Invalid
 from zugzwang.intake.fields import check_mapping, propose
-from zugzwang.intake.loading import Asked, Loaded, TableAsked, load_file, no_progress
+from zugzwang.intake.loading import Loaded, LoadOptions, TableRequest, load_file, no_progress
 from zugzwang.intake.tables import Choices
 
 GOOD = ["2026-11-09", "https://shop.example/a", "red kayak", 3, 120, 4.2]
@@ -25,7 +25,7 @@ ALL_DAYS = Period(date(2020, 1, 1), date(2030, 1, 1))
 
 
 def load(site: Site, path: Path, **options: object) -> Loaded:
-    return load_file(site, path, path.name, no_progress, Asked(**options))  # type: ignore[arg-type]
+    return load_file(site, path, path.name, no_progress, LoadOptions(**options))  # type: ignore[arg-type]
 
 
 def stored(site: Site) -> list[tuple[object, ...]]:
@@ -86,7 +86,7 @@ def test_another_sites_pages_stop_the_load(site: Site, write_csv: WriteCsv) -> N
         load(site, write_csv([GOOD, *others]))
     assert asks.value.refusals.first[0].message.startswith("3 of its 4 pages are of other hosts, such as blog.other.example")
     assert Page.objects.count() == 0
-    load(site, write_csv([GOOD, *others]), tables={0: TableAsked(choices=Choices(any_host=True))})
+    load(site, write_csv([GOOD, *others]), tables={0: TableRequest(choices=Choices(any_host=True))})
     assert Page.objects.count() == 4
 
 
@@ -101,7 +101,7 @@ def test_a_row_given_twice_is_asked_about_and_never_silently_added(site: Site, w
     assert problem.line == 4
     assert stored(site) == []
     for repeats, times in (("once", 2), ("each", 3)):
-        load(site, write_csv([first, other, again], header), tables={0: TableAsked(choices=Choices(repeats=repeats))})
+        load(site, write_csv([first, other, again], header), tables={0: TableRequest(choices=Choices(repeats=repeats))})
         assert [row[3] for row in stored(site)] == [times * GOOD[3]]
 
 
@@ -233,7 +233,7 @@ def test_devices_are_kept_apart_and_what_is_told_twice_is_added_up(site: Site, w
         ["2026-11-09", "/a", "x", 3, 30, 6, "tablet", "fr", "b"],
     )
     by_hand = {
-        0: TableAsked(choices=Choices(repeats="each"))
+        0: TableRequest(choices=Choices(repeats="each"))
     }  # a column of words sets the rows apart: no one adds them up unasked
     report = load(site, write_csv([phone, tablet, [*phone[:8], "c"]], header), tables=by_hand).report
     rows = blocks.read_facts(site, PAGE_QUERY).sort("device").select("device", "country", "clicks", "impressions")

@@ -16,7 +16,7 @@ import httpx
 import pytest
 
 from zugzwang.intake import crawling, outside
-from zugzwang.intake.crawling import CrawlAsked, Crawler
+from zugzwang.intake.crawling import Crawler, CrawlRequest
 from zugzwang.intake.outside import OutsideRefused, async_client, client, get, is_public, send
 
 Answer = Callable[[socket.socket], None]
@@ -73,7 +73,7 @@ def packed(times: int, size: int = 300_000_000) -> bytes:
 
 def fetch(address: str, bytes_max: int = 8_000_000) -> tuple[int, httpx.Headers, bytes]:
     async def run() -> Any:
-        crawler = Crawler(CrawlAsked((address,), ("127.0.0.1",)))
+        crawler = Crawler(CrawlRequest((address,), ("127.0.0.1",)))
         async with async_client(True, 2) as http:
             crawler.http = http
             return await crawler._get(address, bytes_max)

@@ -13,17 +13,19 @@ from zugzwang.data.blocks import read_facts, read_spans
 from zugzwang.data.models import Event, Query, Site
 from zugzwang.errors import FileRefused
 from zugzwang.intake.encoded_twice import example_of
-from zugzwang.intake.loading import Asked, Loaded, TableAsked, load_file, look
+from zugzwang.intake.loading import Loaded, LoadOptions, TableRequest, load_file, look
 from zugzwang.intake.tables import Choices
 
 HEADER = "day,page,query,clicks,impressions,position\n"
 ROW = "https://shop.example/a,red kayak,3,90,4.2\n"
 
 
-def load(site: Site, folder: Path, content: str | bytes, name: str = "upload.csv", asked: Asked | None = None) -> Loaded:
+def load(
+    site: Site, folder: Path, content: str | bytes, name: str = "upload.csv", request: LoadOptions | None = None
+) -> Loaded:
     path = folder / "upload"
     path.write_bytes(content.encode() if isinstance(content, str) else content)
-    return load_file(site, path, name, asked=asked)
+    return load_file(site, path, name, request=request)
 
 
 # 2026-11-09 as a spreadsheet counts it (ECMA-376 part 1, 18.17.4.1, from memory: 1 is 1900-01-01), and in (milli)seconds
@@ -77,7 +79,7 @@ def test_letters_that_were_encoded_twice_are_repaired_unless_they_are_meant(site
     loaded = load(site, tmp_path, content)
     assert Query.objects.get().text == "für den fluß"
     assert f"“{TWICE.split()[0]}” is read as “für”" in " ".join(loaded.report.notices)
-    load(site, tmp_path, content, asked=Asked({0: TableAsked(choices=Choices(encoding="utf-8"))}, mode="add"))
+    load(site, tmp_path, content, request=LoadOptions({0: TableRequest(choices=Choices(encoding="utf-8"))}, mode="add"))
     assert Query.objects.filter(text=TWICE).exists()
 
 
@@ -110,9 +112,9 @@ def test_positions_alone_are_not_taken_for_search_volumes(site: Site, tmp_path: 
     with pytest.raises(FileRefused) as refused:
         load(site, tmp_path, "Keyword,Rank,Date\nred kayak,4,2026-11-09\nblue kayak,7,2026-11-09\n")
     assert "(rank tracking)" in refused.value.refusals.first[0].message
-    asked = Asked({0: TableAsked(source="volumes")})
+    request = LoadOptions({0: TableRequest(source="volumes")})
     content = "Keyword,Position,Search volume\nred kayak,4,900\n"
-    assert load(site, tmp_path, content, asked=asked).report.tables[0].loaded == 1
+    assert load(site, tmp_path, content, request=request).report.tables[0].loaded == 1
 
 
 def workbook(path: Path, hidden: tuple[str, ...]) -> None:
@@ -131,8 +133,8 @@ def test_a_hidden_sheet_is_loaded_only_by_its_name(site: Site, tmp_path: Path) -
     loaded = load_file(site, path, "book.xlsx")
     assert "The hidden sheet “Draft” is not loaded" in " ".join(loaded.report.notices)
     assert read_facts(site, PAGE_QUERY).height == 1
-    chosen = Asked({0: TableAsked(choices=Choices(sheet="Draft"))}, mode="add")
-    load_file(site, path, "book.xlsx", asked=chosen)
+    chosen = LoadOptions({0: TableRequest(choices=Choices(sheet="Draft"))}, mode="add")
+    load_file(site, path, "book.xlsx", request=chosen)
     assert read_facts(site, PAGE_QUERY)["page"].n_unique() == 2
     workbook(path, ())
     assert len(look(site, path, "book.xlsx", tmp_path)) == 2

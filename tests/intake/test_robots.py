@@ -4,7 +4,7 @@ import gzip
 
 import pytest
 
-from zugzwang.intake.robots import KEPT_OUT, read_robots, read_sitemap
+from zugzwang.intake.robots import BLOCKED_BY_ROBOTS, read_robots, read_sitemap
 
 RULES = """# RFC 9309, section 5.1 and 5.2, put together
 User-Agent: *
@@ -54,7 +54,7 @@ def test_without_a_robots_txt(status: int | None, allowed: bool) -> None:
     """RFC 9309, sections 2.3.1.3 and 2.3.1.4: unavailable allows all, unreachable forbids all."""
     robots = read_robots(status, b"User-agent: *\nDisallow: /", "bot")
     assert robots.allows("https://shop.example/a") is allowed
-    assert (robots.keeps_out == KEPT_OUT) is allowed  # what could not be read forbade nothing in words
+    assert (robots.keeps_out == BLOCKED_BY_ROBOTS) is allowed  # what could not be read forbade nothing in words
 
 
 def test_robots_tell_site_maps() -> None:

@@ -8,7 +8,7 @@ from django.utils import timezone
 from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
-from zugzwang.api.findings import ViewAsked, asked_of
+from zugzwang.api.findings import ViewParameters, options_of
 from zugzwang.api.problems import actor
 from zugzwang.api.subject_schemas import DraftChecked
 from zugzwang.api.subjects import whole_view
@@ -18,7 +18,7 @@ from zugzwang.intake.text_service import ask_for_help, connection_of
 from zugzwang.plan import drafts
 from zugzwang.plan.drafts import Format, Words
 from zugzwang.subjects.brief import query_of
-from zugzwang.subjects.draft_check import help_asked, tell_check
+from zugzwang.subjects.draft_check import help_requested, tell_check
 
 router = Router()
 _KINDS: dict[Format, str] = {
@@ -33,14 +33,14 @@ def _words(payload: s.DraftWords) -> Words:
 
 
 @router.post("/sites/{slug}/drafts", response={201: s.DraftShown})
-def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, asked: Query[ViewAsked]) -> Status[Any]:
+def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, options: Query[ViewParameters]) -> Status[Any]:
     """Start a draft of an existing page, or of a page to write, which also creates a move."""
     actor(request).site_to_change(slug)
     if payload.page is not None:
-        query = payload.query or query_of(whole_view(request, slug, asked), payload.page)
+        query = payload.query or query_of(whole_view(request, slug, options), payload.page)
         made = drafts.begin(actor(request), slug, query, payload.page)
     elif payload.query is not None:
-        made = drafts.begin_to_write(actor(request), slug, asked_of(asked), payload.query, timezone.localdate())
+        made = drafts.begin_to_write(actor(request), slug, options_of(options), payload.query, timezone.localdate())
     else:
         raise Invalid("A draft needs a page or a query.", "Name one of them.", "query")
     return Status(201, _shown(request, slug, made.id))
@@ -94,11 +94,11 @@ def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
-def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, asked: Query[ViewAsked]) -> Any:
+def check_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftWords, options: Query[ViewParameters]) -> Any:
     """Check the text that was sent against the competing pages; nothing is saved."""
     draft = _draft(request, slug, draft_id)
     clean = partial(drafts.cleaned_words, _words(payload))
-    return tell_check(whole_view(request, slug, asked), draft.query_id, draft.page_id, clean)
+    return tell_check(whole_view(request, slug, options), draft.query_id, draft.page_id, clean)
 
 
 @router.get("/sites/{slug}/drafts/{int:draft_id}/file", response={200: bytes})
@@ -114,7 +114,7 @@ def draft_file(request: HttpRequest, slug: str, draft_id: int, kind: Format = "d
 def finish_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftFinished) -> Any:
     """Mark the draft as published on a given day; its move is done."""
     actor(request).site_to_change(slug)
-    page = whole_view(request, slug, ViewAsked(page=payload.page)).one_page if payload.page.strip() else None
+    page = whole_view(request, slug, ViewParameters(page=payload.page)).one_page if payload.page.strip() else None
     return drafts.shown(drafts.finish(actor(request), slug, draft_id, payload.on, page, payload.note))
 
 
@@ -146,13 +146,15 @@ def _draft(request: HttpRequest, slug: str, draft_id: int) -> Draft:
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/help", response={200: s.Helped})
-def help_with_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.HelpInput, asked: Query[ViewAsked]) -> Any:
+def help_with_draft(
+    request: HttpRequest, slug: str, draft_id: int, payload: s.HelpInput, options: Query[ViewParameters]
+) -> Any:
     """Ask the site's text service for suggestions and check them; the draft itself does not change."""
     site = actor(request).site_to_change(slug)
     draft = _draft(request, slug, draft_id)
     instruction = drafts.instructions(site)[payload.task]
-    view = whole_view(request, slug, asked)
-    return ask_for_help(site, help_asked(view, draft.query_id, draft.page_id, payload.task, payload.term, instruction))
+    view = whole_view(request, slug, options)
+    return ask_for_help(site, help_requested(view, draft.query_id, draft.page_id, payload.task, payload.term, instruction))
 
 
 @router.get("/sites/{slug}/help", response={200: s.HelpSettings})

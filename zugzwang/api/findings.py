@@ -23,7 +23,7 @@ from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
 from zugzwang.findings import guide, methods, table, view
 from zugzwang.findings.finding import NAMED, Finding
 from zugzwang.findings.registry import FINDINGS
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 
 router = Router()
 IN_MEMORY_BYTES = 5_000_000
@@ -32,19 +32,19 @@ KINDS = {
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "json": "application/json",
 }
-_HINTS = get_type_hints(Asked, include_extras=True)
+_HINTS = get_type_hints(ViewOptions, include_extras=True)
 _Fields: Any = create_model(
     "_Fields",
     __base__=Schema,
-    **{one.name: (_HINTS[one.name], Field(one.default, description=one.metadata["words"])) for one in fields(Asked)},  # type: ignore[call-overload]
+    **{one.name: (_HINTS[one.name], Field(one.default, description=one.metadata["words"])) for one in fields(ViewOptions)},  # type: ignore[call-overload]
 )
 
 
-class ViewAsked(_Fields):  # type: ignore[misc]
+class ViewParameters(_Fields):  # type: ignore[misc]
     """The query parameters that all findings share. Their names are those of the browser's address bar."""
 
 
-class WindowAsked(ViewAsked):
+class WindowParameters(ViewParameters):
     """`sort`: a column of the rows; by default the finding's own order."""
 
     sort: str = Field(default="", max_length=40)
@@ -54,7 +54,7 @@ class WindowAsked(ViewAsked):
     row: str = Field(default="", max_length=200, description="the key of a row to return as well, wherever in the list it is")
 
 
-class FileAsked(ViewAsked):
+class FileParameters(ViewParameters):
     format: Literal["csv", "xlsx", "json"] = "csv"
 
 
@@ -138,9 +138,9 @@ def _named(finding: Finding, what: str) -> str:
 ROWS = {name: row_model(finding) for name, finding in FINDINGS.items()}
 
 
-def asked_of(payload: Schema) -> Asked:
-    names = Asked.__dataclass_fields__
-    return Asked(**{name: value for name, value in payload.dict().items() if name in names})
+def options_of(payload: Schema) -> ViewOptions:
+    names = ViewOptions.__dataclass_fields__
+    return ViewOptions(**{name: value for name, value in payload.dict().items() if name in names})
 
 
 def snapshot_of(request: HttpRequest, slug: str) -> Snapshot:
@@ -148,7 +148,7 @@ def snapshot_of(request: HttpRequest, slug: str) -> Snapshot:
 
 
 def answer_to(request: HttpRequest, slug: str, finding: Finding, payload: Schema) -> table.Answer:
-    return table.ask(snapshot_of(request, slug), finding, asked_of(payload), timezone.localdate())
+    return table.ask(snapshot_of(request, slug), finding, options_of(payload), timezone.localdate())
 
 
 def _add(finding: Finding) -> None:
@@ -162,12 +162,12 @@ def _add(finding: Finding) -> None:
     own: dict[str, Any] = {"rows": (list[listed_row], ...), "picked": (picked | None, None), **more}  # type: ignore[valid-type]
     model = create_model(_named(finding, "Answer"), __base__=FindingAnswer, **own)
 
-    def listed(request: HttpRequest, slug: str, asked: Query[WindowAsked]) -> Any:
-        answer = answer_to(request, slug, finding, asked)
-        return answer.shown(asked.sort, asked.descending, asked.offset, asked.limit, asked.row)
+    def listed(request: HttpRequest, slug: str, options: Query[WindowParameters]) -> Any:
+        answer = answer_to(request, slug, finding, options)
+        return answer.shown(options.sort, options.descending, options.offset, options.limit, options.row)
 
-    def file(request: HttpRequest, slug: str, asked: Query[FileAsked]) -> HttpResponse:
-        return _file(actor(request).site(slug), finding, asked_of(asked), asked.format)
+    def file(request: HttpRequest, slug: str, options: Query[FileParameters]) -> HttpResponse:
+        return _file(actor(request).site(slug), finding, options_of(options), options.format)
 
     path = f"/sites/{{slug}}/findings/{finding.name}"
     routes: tuple[tuple[str, Callable[..., Any], Any, str], ...] = (
@@ -182,13 +182,13 @@ for _finding in FINDINGS.values():
     _add(_finding)
 
 
-def _file(site: Site, finding: Finding, asked: Asked, kind: str) -> HttpResponse:
+def _file(site: Site, finding: Finding, options: ViewOptions, kind: str) -> HttpResponse:
     """A finding's complete rows as a file. It is written in a bounded process, because lists can be long, and streamed from
     disk.
     """
     folder = Path(tempfile.mkdtemp(dir=settings.DATA_DIR, prefix=".export-"))
     try:
-        until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, asked, timezone.localdate(), kind, folder / "file")
+        until = bounded.run(bounded.EXPORT, _write, site.id, finding.name, options, timezone.localdate(), kind, folder / "file")
         return sent(folder / "file", f"{site.slug}-{finding.name}-{until}.{kind}", KINDS[kind])
     finally:
         shutil.rmtree(folder)  # the response closes the file
@@ -202,9 +202,9 @@ def sent(path: Path, name: str, kind: str) -> HttpResponse:
     return HttpResponse(path.read_bytes(), content_type=kind, headers=disposition)
 
 
-def _write(site: int, finding: str, asked: Asked, today: date, kind: str, out: Path) -> str:
+def _write(site: int, finding: str, options: ViewOptions, today: date, kind: str, out: Path) -> str:
     """Write the file and return the last day of its period."""
-    answer = table.ask(Snapshot(Site.objects.get(id=site)), FINDINGS[finding], asked, today)
+    answer = table.ask(Snapshot(Site.objects.get(id=site)), FINDINGS[finding], options, today)
     found = table.whole_file(answer)
     made_by = table.made_by(found)
     with out.open("wb") as file:

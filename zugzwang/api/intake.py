@@ -39,7 +39,7 @@ def portfolio(request: HttpRequest) -> Any:
     return overview.portfolio(actor(request))
 
 
-@router.post("/refresh", response={202: s.RefreshesAsked})
+@router.post("/refresh", response={202: s.RefreshesRequest})
 def refresh_all(request: HttpRequest) -> Any:
     return Status(202, {"sites": [job.site.name for job in jobs.ask_for_all(actor(request))]})
 
@@ -85,13 +85,13 @@ def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
     site = actor(request).site_to_change(slug)
     key = uploads.keep(site, file.name or "file", file.chunks(), file.size or 0)
     try:
-        return Status(201, look(site, key, s.LookAsked()))
+        return Status(201, look(site, key, s.LookRequest()))
     except Exception:
         uploads.discard(key)
         raise
 
 
-@router.post("/site-archives", response={202: s.ArchiveAsked})
+@router.post("/site-archives", response={202: s.ArchiveRequest})
 def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """Create a site from the archive of another one. A worker does the job."""
     name = file.name or "file"
@@ -103,11 +103,11 @@ def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
 
 
 @router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded})
-def look_again(request: HttpRequest, slug: str, key: str, payload: s.LookAsked) -> Any:
+def look_again(request: HttpRequest, slug: str, key: str, payload: s.LookRequest) -> Any:
     return look(actor(request).site_to_change(slug), key, payload)
 
 
-def look(site: Site, key: str, payload: s.LookAsked) -> s.Uploaded:
+def look(site: Site, key: str, payload: s.LookRequest) -> s.Uploaded:
     path, name = uploads.find(site, key)
     try:
         with tempfile.TemporaryDirectory() as scratch:
@@ -119,17 +119,17 @@ def look(site: Site, key: str, payload: s.LookAsked) -> s.Uploaded:
 
 def looked_at(site: int, path: str, key: str, name: str, scratch: str, tables: dict[str, Any]) -> s.Uploaded:
     """The contents of an uploaded file, for display."""
-    asked = jobs.tables_asked(tables)
+    options = jobs.tables_requested(tables)
     with loading.in_words(name):
-        return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), asked))
+        return shown_upload(key, name, loading.look(Site.objects.get(id=site), Path(path), name, Path(scratch), options))
 
 
-def as_tables(payload: s.LookAsked) -> dict[str, Any]:
+def as_tables(payload: s.LookRequest) -> dict[str, Any]:
     return {str(number): table.model_dump(mode="json") for number, table in payload.tables.items()}
 
 
 @router.post("/sites/{slug}/loads", response={202: s.JobShown})
-def ask_for_load(request: HttpRequest, slug: str, payload: s.LoadAsked) -> Status[s.JobShown]:
+def ask_for_load(request: HttpRequest, slug: str, payload: s.LoadRequest) -> Status[s.JobShown]:
     result = {
         "mode": payload.mode,
         "keep_good_rows": payload.keep_good_rows,
@@ -194,7 +194,7 @@ def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
 
 
 @router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown})
-def ask_again(request: HttpRequest, slug: str, job_id: int, payload: s.AskedAgain) -> Status[s.JobShown]:
+def ask_again(request: HttpRequest, slug: str, job_id: int, payload: s.RetryRequest) -> Status[s.JobShown]:
     return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, payload.keep_good_rows)))
 
 
@@ -209,7 +209,7 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
-def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Status[s.JobShown]:
+def ask_for_above(request: HttpRequest, slug: str, payload: s.CompetingPagesRequest) -> Status[s.JobShown]:
     """Fetch other sites' pages from the SERPs of the given queries, or of all captured queries."""
     return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
 
@@ -219,7 +219,7 @@ def ask_for_above(request: HttpRequest, slug: str, payload: s.AboveAsked) -> Sta
 
 def shown_connection(connection: Connection) -> s.ConnectionShown:
     # The token is sent only to the service.
-    names = ("source", "private_allowed", "nightly", "asked_at")
+    names = ("source", "private_allowed", "nightly", "requested_at")
     address = connections.without_password(connection.address)
     stored = {name: getattr(connection, name) for name in names}
     return s.ConnectionShown(**stored, address=address, has_token=bool(connection.token))
@@ -242,7 +242,7 @@ def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
 
 
 @router.post("/sites/{slug}/refresh", response={202: s.JobShown})
-def refresh(request: HttpRequest, slug: str, payload: s.RefreshAsked) -> Any:
+def refresh(request: HttpRequest, slug: str, payload: s.RefreshRequest) -> Any:
     chosen = None
     if payload.sources is not None:
         stored = Connection.objects.filter(site=actor(request).site(slug), source__in=payload.sources)
@@ -251,7 +251,7 @@ def refresh(request: HttpRequest, slug: str, payload: s.RefreshAsked) -> Any:
 
 
 @router.post("/sites/{slug}/crawl", response={202: s.JobShown})
-def crawl(request: HttpRequest, slug: str, payload: s.CrawlAsked) -> Any:
+def crawl(request: HttpRequest, slug: str, payload: s.CrawlRequest) -> Any:
     return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, payload.model_dump())))
 
 

@@ -32,7 +32,7 @@ from zugzwang.subjects import sites
 router = Router()
 RoleName = Literal["reader", "analyst", "owner"]
 MODEL_BACKEND = "django.contrib.auth.backends.ModelBackend"
-AUDIT_MOST, ASKED_A_QUARTER = 500, 10
+AUDIT_MOST, REQUESTS_A_QUARTER = 500, 10
 
 
 # --- members --------------------------------------------------------------------------------------------------------------
@@ -215,7 +215,7 @@ class AuditShown(Schema):
     details: dict[str, Any]
 
 
-class AuditAsked(Schema):
+class AuditRequest(Schema):
     """`before`: the id of the last entry already shown; older entries are returned."""
 
     before: int | None = Field(default=None, ge=1, le=2**62)
@@ -223,28 +223,28 @@ class AuditAsked(Schema):
     what: What | Literal[""] = ""
 
 
-def _trail(request: HttpRequest, slug: str, asked: AuditAsked) -> Any:
+def _trail(request: HttpRequest, slug: str, options: AuditRequest) -> Any:
     stored = AuditEntry.objects.filter(site=actor(request).site_to_own(slug))
-    if asked.before is not None:
-        stored = stored.filter(id__lt=asked.before)
-    if asked.who:
-        stored = stored.filter(who=asked.who)
-    return stored.filter(what=asked.what) if asked.what else stored
+    if options.before is not None:
+        stored = stored.filter(id__lt=options.before)
+    if options.who:
+        stored = stored.filter(who=options.who)
+    return stored.filter(what=options.what) if options.what else stored
 
 
 @router.get("/sites/{slug}/audit", response={200: list[AuditShown]})
-def list_audit(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> Any:
+def list_audit(request: HttpRequest, slug: str, options: Query[AuditRequest]) -> Any:
     """Who did what in a site, the latest first."""
-    return list(_trail(request, slug, asked)[:AUDIT_MOST])
+    return list(_trail(request, slug, options)[:AUDIT_MOST])
 
 
 @router.get("/sites/{slug}/audit/file", response={200: bytes})
-def audit_file(request: HttpRequest, slug: str, asked: Query[AuditAsked]) -> HttpResponse:
+def audit_file(request: HttpRequest, slug: str, options: Query[AuditRequest]) -> HttpResponse:
     """The complete activity log of a site as CSV."""
     stored = io.StringIO()
     rows = csv.writer(stored)
     rows.writerow(["at", "who", "what", "about", "details"])
-    for one in _trail(request, slug, asked).iterator():
+    for one in _trail(request, slug, options).iterator():
         details = "; ".join(f"{name}: {value}" for name, value in one.details.items() if value not in (None, ""))
         cells = (one.at.isoformat(timespec="seconds"), one.who, one.what, one.about, details)
         rows.writerow([safe_cell(cell) for cell in cells])
@@ -372,7 +372,7 @@ class TokenMade(Schema):
     secret: str  # shown only once
 
 
-class ResetAsked(Schema):
+class ResetRequest(Schema):
     name: str = Field(max_length=254)
 
 
@@ -492,7 +492,7 @@ def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
 
 
 @router.post("/account/reset", auth=None, response={204: None})
-def ask_for_reset(request: HttpRequest, payload: ResetAsked) -> Status[None]:
+def ask_for_reset(request: HttpRequest, payload: ResetRequest) -> Status[None]:
     """Mail a password reset link; the answer is the same whether or not the account exists."""
     _seldom(request, "reset")
     accounts.ask_for_reset(payload.name)
@@ -510,6 +510,6 @@ def _seldom(request: HttpRequest, what: str) -> None:
     """Limit calls that guess or send mail to ten in fifteen minutes for each caller."""
     whose = str(request.user.pk) if request.user.is_authenticated else str(request.META.get("REMOTE_ADDR"))
     key = f"seldom-{what}-{whose}"
-    if counted(key) >= ASKED_A_QUARTER:
+    if counted(key) >= REQUESTS_A_QUARTER:
         raise HttpError(429, "Too many requests. Wait fifteen minutes.")
     count(key)

@@ -8,7 +8,7 @@ from django.utils import timezone
 from ninja import Query, Router, Status
 
 from zugzwang.api import plan_schemas as s
-from zugzwang.api.findings import ViewAsked, asked_of, snapshot_of
+from zugzwang.api.findings import ViewParameters, options_of, snapshot_of
 from zugzwang.api.problems import actor
 from zugzwang.core.worth.moves import KINDS
 from zugzwang.data import decided
@@ -56,32 +56,34 @@ def decide_links(request: HttpRequest, slug: str, payload: s.LinksDecided) -> An
 
 
 @router.post("/sites/{slug}/clashes/settle", response={201: list[DecisionShown]})
-def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledInput, asked: Query[ViewAsked]) -> Status[Any]:
+def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledInput, options: Query[ViewParameters]) -> Status[Any]:
     """Decide clashes, and save what to do about each as a move."""
     to_do, today = {"effort": payload.effort, "who": payload.who, "due": payload.due}, timezone.localdate()
     if payload.choice is None:
-        made = proposals.settle_as_proposed(actor(request), slug, asked_of(asked), payload.queries, payload.note, to_do, today)
+        made = proposals.settle_as_proposed(
+            actor(request), slug, options_of(options), payload.queries, payload.note, to_do, today
+        )
     else:
         result = Decided([Subject(query=one) for one in payload.queries], payload.choice, payload.lead, payload.note)
-        made = proposals.settle_clashes(actor(request), slug, asked_of(asked), result, to_do, today)
+        made = proposals.settle_clashes(actor(request), slug, options_of(options), result, to_do, today)
     return Status(201, [decided.decision_shown(one) for one in made])
 
 
 @router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal})
-def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, asked: Query[s.FoundAsked]) -> Any:
+def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, options: Query[s.FindingParameters]) -> Any:
     result = proposals.propose_together(
-        snapshot_of(request, slug), asked_of(asked), _subjects(payload.subjects), asked.finding, timezone.localdate()
+        snapshot_of(request, slug), options_of(options), _subjects(payload.subjects), options.finding, timezone.localdate()
     )
     return {**result, "kinds": KINDS, "worked": results_by_kind(actor(request).site(slug))}
 
 
 @router.post("/sites/{slug}/moves", response={201: list[s.MoveRow]})
-def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, asked: Query[s.FoundAsked]) -> Status[Any]:
+def make_moves(request: HttpRequest, slug: str, payload: s.MovesInput, options: Query[s.FindingParameters]) -> Status[Any]:
     """Save a move for each subject. Its expected gain is computed from the same view."""
     fields = payload.dict(exclude={"subjects"})
     subjects = list(dict.fromkeys(_subjects(payload.subjects)))
     today = timezone.localdate()
-    made = proposals.make_moves(actor(request), slug, asked_of(asked), subjects, asked.finding, fields, today)
+    made = proposals.make_moves(actor(request), slug, options_of(options), subjects, options.finding, fields, today)
     return Status(201, _made(request, slug, made))
 
 

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from ninja import Field, Schema
 
-from zugzwang.api.findings import ROWS, ViewAsked
+from zugzwang.api.findings import ROWS, ViewParameters
 from zugzwang.api.schemas import Id
 from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.drafts.help import HelpTask
@@ -83,7 +83,7 @@ class TopicEditShown(Schema):
     made_at: datetime
 
 
-class FoundAsked(ViewAsked):
+class FindingParameters(ViewParameters):
     """The finding that the moves come from; its view determines the expected gains."""
 
     finding: str = Field(default="", max_length=20)
@@ -129,8 +129,8 @@ class MovesInput(ToDo):
     subjects: list[SubjectInput] = Field(max_length=500)
     kind: Kind | None = None
     note: str = Field(default="", max_length=5_000)
-    wanted_title: str = Field(default="", max_length=5_000)
-    wanted_description: str = Field(default="", max_length=5_000)
+    new_title: str = Field(default="", max_length=5_000)
+    new_description: str = Field(default="", max_length=5_000)
 
 
 class SettledInput(ToDo):
@@ -153,8 +153,8 @@ class FieldsChanged(Schema):
     due: date | None = None
     made_on: date | None = None
     recrawl_on: date | None = None
-    wanted_title: str | None = Field(default=None, max_length=5_000)
-    wanted_description: str | None = Field(default=None, max_length=5_000)
+    new_title: str | None = Field(default=None, max_length=5_000)
+    new_description: str | None = Field(default=None, max_length=5_000)
 
 
 class MoveChanged(FieldsChanged):

@@ -69,7 +69,7 @@ class TemplateShown(TemplateInput):
     next_due: date | None
 
 
-class PreviewAsked(TemplateInput):
+class PreviewRequest(TemplateInput):
     """`id`: the template whose logo is used; `days`: a period other than the template's own."""
 
     id: int | None = None
@@ -115,7 +115,7 @@ class ReportShown(Schema):
     last: date | None
     due: date | None
     by: str
-    asked_at: datetime
+    requested_at: datetime
     made_at: datetime | None
     problem: str
     parts: list[PartSummary]
@@ -132,21 +132,21 @@ class ReportsShown(Schema):
     mail: bool
 
 
-class MakeAsked(Schema):
+class ReportRequest(Schema):
     days: str = Field(default="", max_length=30)
 
 
-class LinkAsked(Schema):
+class LinkRequest(Schema):
     ends_on: date
 
 
-class SendAsked(Schema):
+class SendRequest(Schema):
     recipients: list[str] = Field(max_length=50)
     message: str = Field(default="", max_length=5_000)
     link_days: int = Field(default=30, ge=0, le=366)
 
 
-def _given(payload: TemplateInput) -> reports.Template:
+def _template_of(payload: TemplateInput) -> reports.Template:
     result = {name: getattr(payload, name) for name in TemplateInput.model_fields if name != "parts"}
     return reports.Template(parts=[reports.PartOf(one.name, one.words) for one in payload.parts], **result)
 
@@ -162,7 +162,7 @@ def _template(template: ReportTemplate) -> dict[str, Any]:
 def _report(report: Report) -> dict[str, Any]:
     today, sendings = timezone.localdate(), list(report.sendings.all())
     of_links = {one.link_id: one.recipient for one in sendings}
-    names = ("id", "name", "title", "first", "last", "due", "asked_at", "made_at", "problem")
+    names = ("id", "name", "title", "first", "last", "due", "requested_at", "made_at", "problem")
     links = [
         {
             "id": one.id,
@@ -209,12 +209,12 @@ def list_reports(request: HttpRequest, slug: str) -> Any:
 
 @router.post("/sites/{slug}/reports/templates", response={201: TemplateShown})
 def add_template(request: HttpRequest, slug: str, payload: TemplateInput) -> Status[Any]:
-    return Status(201, _template(reports.add_template(actor(request), slug, _given(payload))))
+    return Status(201, _template(reports.add_template(actor(request), slug, _template_of(payload))))
 
 
 @router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
 def change_template(request: HttpRequest, slug: str, template_id: int, payload: TemplateChanged) -> Any:
-    return _template(reports.change_template(actor(request), slug, template_id, payload.seen, _given(payload)))
+    return _template(reports.change_template(actor(request), slug, template_id, payload.seen, _template_of(payload)))
 
 
 @router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
@@ -242,9 +242,9 @@ def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
 
 
 @router.post("/sites/{slug}/reports/preview", response={200: Preview})
-def preview_report(request: HttpRequest, slug: str, payload: PreviewAsked) -> Any:
+def preview_report(request: HttpRequest, slug: str, payload: PreviewRequest) -> Any:
     """The pages of a report as it would look; nothing is saved."""
-    made = reports.preview(actor(request), slug, _given(payload), payload.id, payload.days)
+    made = reports.preview(actor(request), slug, _template_of(payload), payload.id, payload.days)
     pages = [f"data:image/png;base64,{base64.b64encode(one).decode()}" for one in made.pages]
     return {"title": made.title, "pages": pages}
 
@@ -253,7 +253,7 @@ def preview_report(request: HttpRequest, slug: str, payload: PreviewAsked) -> An
 
 
 @router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown})
-def make_report(request: HttpRequest, slug: str, template_id: int, payload: MakeAsked) -> Status[Any]:
+def make_report(request: HttpRequest, slug: str, template_id: int, payload: ReportRequest) -> Status[Any]:
     made = reports.make(actor(request), slug, template_id, payload.days)
     return Status(201, _report(made))
 
@@ -276,7 +276,7 @@ def remove_report(request: HttpRequest, slug: str, report_id: int) -> Status[Non
 
 
 @router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown})
-def add_link(request: HttpRequest, slug: str, report_id: int, payload: LinkAsked) -> Status[Any]:
+def add_link(request: HttpRequest, slug: str, report_id: int, payload: LinkRequest) -> Status[Any]:
     reports.add_link(actor(request), slug, report_id, payload.ends_on)
     return Status(201, _found(actor(request).site(slug), report_id))
 
@@ -289,7 +289,7 @@ def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
 
 
 @router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown})
-def send_report(request: HttpRequest, slug: str, report_id: int, payload: SendAsked) -> Any:
+def send_report(request: HttpRequest, slug: str, report_id: int, payload: SendRequest) -> Any:
     report = report_mail.send(actor(request), slug, report_id, payload.recipients, payload.message, payload.link_days)
     ask_for_report(report, actor(request))
     return _found(report.site, report_id)

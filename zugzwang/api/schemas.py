@@ -140,27 +140,27 @@ class Uploaded(Schema):
     encodings: list[str]
 
 
-class ArchiveAsked(Schema):
+class ArchiveRequest(Schema):
     site: str
     job: int
 
 
-class AboveAsked(Schema):
+class CompetingPagesRequest(Schema):
     queries: list[Id] | None = Field(default=None, max_length=5_000)
 
 
-class LookAsked(Schema):
+class LookRequest(Schema):
     tables: dict[int, TableChosen] = Field(default={}, max_length=200)
 
 
-class LoadAsked(LookAsked):
+class LoadRequest(LookRequest):
     upload: str
     mode: Literal["replace", "add"] | None = None
     keep_good_rows: bool = False
     dry_run: bool = False
 
 
-class AskedAgain(Schema):
+class RetryRequest(Schema):
     keep_good_rows: bool = False
 
 
@@ -176,7 +176,7 @@ class JobShown(Schema):
     state: Literal["waiting", "running", "done", "refused", "failed", "cancelled"]
     step: str
     done_share: float
-    cancel_asked: bool
+    cancel_requested: bool
     outcome: dict[str, Any]
     log: list[LogLine]
     dry_run: bool
@@ -221,7 +221,7 @@ class SourceLoaded(Schema):
     unsound: list[Unsound]
 
 
-class RefreshesAsked(Schema):
+class RefreshesRequest(Schema):
     sites: list[str]
 
 
@@ -260,14 +260,14 @@ class ConnectionShown(Schema):
     has_token: bool
     private_allowed: bool
     nightly: bool
-    asked_at: datetime | None
+    requested_at: datetime | None
 
 
-class RefreshAsked(Schema):
+class RefreshRequest(Schema):
     sources: list[Source] | None = None
 
 
-class CrawlAsked(Schema):
+class CrawlRequest(Schema):
     hosts: list[str] = Field(default=[], max_length=50)
     pages_max: int = Field(default=50_000, ge=1, le=1_000_000)
     connections: int = Field(default=8, ge=1, le=32)
@@ -302,8 +302,8 @@ class RulesInput(Schema):
     drop_parameters: list[str] = Field(max_length=200)
     fold_host: bool
     former_hosts: list[str] = Field(default=[], max_length=50)
-    slash: Literal["seen", "with", "without", "apart"]
-    apart: list[str] = Field(max_length=200)
+    slash: Literal["seen", "with", "without", "separate"]
+    separate: list[str] = Field(max_length=200)
     left_out: list[str] = Field(max_length=200)
     page_types: list[PageTypeInput] = Field(max_length=50)
     query_groups: list[QueryGroupInput] = Field(max_length=500)
@@ -365,4 +365,4 @@ class BrandSuggestion(Schema):
     reason: str
     queries: int
     ctr: float | None
-    ctr_of_others: float | None
+    ctr_of_other_queries: float | None

@@ -38,7 +38,7 @@ class Square(Schema):
 
     first: int
     exact: int
-    others: int
+    other_forms: int
     text: str
 
 
@@ -69,7 +69,7 @@ class Strip(Schema):
     heading_says: bool
     words: int
     on_page: OnPage
-    said: int
+    exact_uses: int
     other_form_uses: int
     first_use_share: float | None
     where: list[str]
@@ -258,7 +258,7 @@ class RowProof(Schema):
     usual_low: int
     usual_high: int
     target: float
-    beside: list[MeasureCompared]
+    compared: list[MeasureCompared]
     finding: LensRow | None
     days: list[DayExpected]
     days_before: list[Day]
@@ -291,7 +291,7 @@ class Lane(Schema):
 
 class ClashFile(Schema):
     clash: ClashRow
-    beside: list[MeasureCompared]
+    compared: list[MeasureCompared]
     alike: list[ClashBetween]
     lanes: list[Lane]
 
@@ -452,7 +452,7 @@ class PageFile(Schema):
     page_id: int
     account: AccountOfPage
     months: AccountByMonth
-    beside: list[MeasureCompared]
+    compared: list[MeasureCompared]
     reasons: list[str]
     rows: list[EntryShown]
     change: ChangeOfPage | None
@@ -497,7 +497,7 @@ class QueryFile(Schema):
     query_id: int
     branded: bool
     sentences: list[str]
-    beside: list[MeasureCompared]
+    compared: list[MeasureCompared]
     pages: list[QueryPage]
     clash: str | None
     results: list[ResultBlock]
@@ -625,7 +625,7 @@ class TermChecked(Schema):
 
     text: str
     tier: Tier
-    said: int
+    times_used: int
     least: float
     most: float
     state: TermState
@@ -656,7 +656,7 @@ class DraftChecked(Schema):
     faults: list[FaultShown]
     problems: list[Problem]
     short_answer: int | None
-    short_answer_wanted: bool
+    needs_short_answer: bool
 
 
 class Named(Schema):

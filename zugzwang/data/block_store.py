@@ -184,10 +184,10 @@ def move(table: type[models.Model], into_database: bool) -> int:
             continue  # replaced meanwhile: its successor is in the right place
         content = bytes(row.payload)  # type: ignore[attr-defined]
         if not content:
-            said = (
+            message = (
                 f"The bytes of row {number} of {table.__name__} are missing from the store; {moved} rows were moved before it."
             )
-            raise Invalid(said, "Run verify, which rebuilds blocks from their loads, then repeat.")
+            raise Invalid(message, "Run verify, which rebuilds blocks from their loads, then repeat.")
         rows = table._default_manager.filter(id=number)
         if not into_database:
             moved += rows.update(payload=content)

@@ -306,10 +306,10 @@ def _merged(old: pl.DataFrame, new: pl.DataFrame, grain: Grain, mode: Mode) -> p
     if not grain.when:
         return new if mode == "replace" else unite_repeats(pl.concat([old, new]), grain)
     on_its_days = _on_days_of(new, grain)
-    kept = old.filter(~on_its_days)
+    cached = old.filter(~on_its_days)
     if mode == "add":
-        kept = pl.concat([kept, old.filter(on_its_days).join(new, on=grain.key, how="anti", nulls_equal=True)])
-    return in_order(pl.concat([kept, new]), grain)
+        cached = pl.concat([cached, old.filter(on_its_days).join(new, on=grain.key, how="anti", nulls_equal=True)])
+    return in_order(pl.concat([cached, new]), grain)
 
 
 def _on_days_of(rows: pl.DataFrame, grain: Grain) -> pl.Expr:

@@ -57,14 +57,14 @@ P = ParamSpec("P")
 T = TypeVar("T")
 
 
-class Kept(Protocol):
+class Versioned(Protocol):
     """Whose values are cached: `key` is (site, version of its facts)."""
 
     @property
     def key(self) -> tuple[int, int]: ...
 
 
-K = TypeVar("K", bound=Kept)
+K = TypeVar("K", bound=Versioned)
 
 
 # As many questions are computed at once as there are processors; others wait, and people take turns.
@@ -76,13 +76,13 @@ DIGESTS = "digests"
 DIGEST_BYTES = 4_000_000
 
 
-_apart = False
+_in_process = False
 
 
 def compute_apart() -> None:
     """From now on, compute long questions in other processes."""
-    global _apart
-    _apart = True
+    global _in_process
+    _in_process = True
 
 
 def _seconds(compute: Callable[[], object]) -> float:
@@ -92,7 +92,7 @@ def _seconds(compute: Callable[[], object]) -> float:
     return time.perf_counter() - begun
 
 
-def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
+def cached(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P], T]:
     """Cache a function's results for a snapshot and its other arguments, which must be hashable and contain everything the
     result depends on.
     """
@@ -103,8 +103,8 @@ def kept(compute: Callable[Concatenate[K, P], T]) -> Callable[Concatenate[K, P],
     def ask(of: K, *args: P.args, **named: P.kwargs) -> T:
         # Arguments by position, by name or by default: the same question has one key.
         rest = (named.get(one.name, one.default) for one in parameters[len(args) :])
-        asked = (name, *args, *rest)
-        return store().get(of.key, asked, lambda: compute(of, *args, **named), partial(ask, of, *args, **named))
+        arguments = (name, *args, *rest)
+        return store().get(of.key, arguments, lambda: compute(of, *args, **named), partial(ask, of, *args, **named))
 
     return ask  # type: ignore[return-value]
 
@@ -121,12 +121,12 @@ class Cache:
         self._took: dict[tuple[int, str], float] = {}  # of a site's kind of question, in seconds, when last computed
 
     def get(
-        self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T], again: Callable[[], object] | None = None
+        self, of: tuple[int, int], arguments: Hashable, compute: Callable[[], T], again: Callable[[], object] | None = None
     ) -> T:
         """The cached value; computed when no process of the machine has it. `again`: the same question for another process, to
-        which it is pickled; `asked` is then a tuple that starts with a name.
+        which it is pickled; `arguments` is then a tuple that starts with a name.
         """
-        key = (of, asked)
+        key = (of, arguments)
         found, value = self._recall(key)
         if found:
             return value  # type: ignore[no-any-return]
@@ -140,8 +140,8 @@ class Cache:
 
     def _in_turn(self, key: tuple[tuple[int, int], Any], compute: Callable[[], T], again: Callable[[], object] | None) -> Any:
         with _turns.turn(WAIT_SECONDS):
-            known = (self._place(*key) / DIGESTS).exists()
-            if _apart and again is not None and not known and not bounded.in_transaction():
+            known = (self._folder(*key) / DIGESTS).exists()
+            if _in_process and again is not None and not known and not bounded.in_transaction():
                 self._ask_apart((key[0][0], key[1][0]), again)
             _thread.computes = True
             try:
@@ -152,8 +152,8 @@ class Cache:
     def _ask_apart(self, kind: tuple[int, str], again: Callable[[], object]) -> None:
         if self._took.get(kind, 1.0) > WORTH_A_PROCESS_SECONDS:
             # As much memory as a worker gets for the same after a load.
-            apart = replace(QUESTION, memory_bytes=settings.JOB_MEMORY_BYTES)
-            self._took[kind] = bounded.run(apart, _seconds, again)
+            separate = replace(QUESTION, memory_bytes=settings.JOB_MEMORY_BYTES)
+            self._took[kind] = bounded.run(separate, _seconds, again)
 
     def _once(self, key: tuple[tuple[int, int], Hashable], compute: Callable[[], T]) -> Any:
         with self._alone(key):
@@ -214,8 +214,8 @@ class Cache:
 
     # --- on disk ------------------------------------------------------------------------------------------------------
 
-    def _from_disk_or(self, of: tuple[int, int], asked: Hashable, compute: Callable[[], T]) -> T:
-        key, place = (of, asked), self._place(of, asked)
+    def _from_disk_or(self, of: tuple[int, int], arguments: Hashable, compute: Callable[[], T]) -> T:
+        key, place = (of, arguments), self._folder(of, arguments)
         with _alone_on_machine(place):
             read = _read(place)
             if read is None:
@@ -229,8 +229,8 @@ class Cache:
         self._remember(key, *read)
         return read[0]
 
-    def _place(self, of: tuple[int, int], asked: Hashable) -> Path:
-        name = hashlib.sha256(repr(asked).encode()).hexdigest()[:40]
+    def _folder(self, of: tuple[int, int], arguments: Hashable) -> Path:
+        name = hashlib.sha256(repr(arguments).encode()).hexdigest()[:40]
         return self.folder / program() / f"{of[0]}-{of[1]}" / name
 
     def _sweep_after(self, written: int) -> None:

@@ -213,11 +213,11 @@ def compact() -> int:
         return 0
     with connection.cursor() as cursor:
 
-        def told(what: str) -> int:
+        def pragma(what: str) -> int:
             return int(cursor.execute(f"PRAGMA {what}").fetchone()[0])
 
-        size, free = told("page_size"), told("freelist_count")
-        if free * size < FREE_BYTES or free < FREE_SHARE * told("page_count"):
+        size, free = pragma("page_size"), pragma("freelist_count")
+        if free * size < FREE_BYTES or free < FREE_SHARE * pragma("page_count"):
             return 0
         try:
             cursor.execute("VACUUM")
@@ -225,7 +225,7 @@ def compact() -> int:
         except OperationalError as error:
             log.warning("The database was not compacted: %s. It is tried again tomorrow.", error)
             return 0
-        return (free - told("freelist_count")) * size
+        return (free - pragma("freelist_count")) * size
 
 
 def engine() -> Engine:
@@ -252,8 +252,8 @@ def sqlite_problem(path: Path) -> str:
             broken = database.execute("PRAGMA foreign_key_check").fetchmany(5)
     except sqlite3.DatabaseError as error:
         return str(error)
-    said = [row[0] for row in result if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
-    return "; ".join(said)
+    message = [row[0] for row in result if row[0] != "ok"] + [f"{row[0]} points to no {row[2]}" for row in broken]
+    return "; ".join(message)
 
 
 def check_known(migration: str, what: str) -> None:
@@ -320,6 +320,6 @@ def _reading(program: str, *arguments: str) -> Iterator[IO[bytes]]:
 
 def _well(process: subprocess.Popen[bytes], program: str) -> None:
     assert process.stderr is not None
-    said = process.stderr.read().decode(errors="replace").strip()
+    message = process.stderr.read().decode(errors="replace").strip()
     if process.wait():
-        raise Unsound(f"{program} failed: {said.splitlines()[0] if said else 'it ended'}.", "Nothing was changed.")
+        raise Unsound(f"{program} failed: {message.splitlines()[0] if message else 'it ended'}.", "Nothing was changed.")

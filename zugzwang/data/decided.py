@@ -100,8 +100,8 @@ def settled_queries(site: Site, today: date) -> pl.Series:
 def in_force(site: Site) -> list[Decision]:
     """The decision in force for each subject, latest first."""
     current: dict[Subject, Decision] = {}
-    kept = Decision.objects.filter(site=site, taken_back_at=None)
-    for one in kept.select_related("user", "page", "query", "lead").prefetch_related("moves"):
+    cached = Decision.objects.filter(site=site, taken_back_at=None)
+    for one in cached.select_related("user", "page", "query", "lead").prefetch_related("moves"):
         current.setdefault(Subject(one.page_id, one.query_id), one)
     return list(current.values())
 

@@ -10,7 +10,7 @@ from django.conf import settings
 
 from zugzwang.errors import Conflict, Invalid
 
-_held: list[int] = []
+_open_files: list[int] = []
 
 
 def _opened(path: Path) -> int:
@@ -24,7 +24,7 @@ def hold() -> None:
     except OSError:
         return
     fcntl.flock(file, fcntl.LOCK_SH)
-    _held.append(file)
+    _open_files.append(file)
 
 
 def take_turns(name: str) -> None:
@@ -34,7 +34,7 @@ def take_turns(name: str) -> None:
     except OSError:
         return
     fcntl.flock(file, fcntl.LOCK_EX)
-    _held.append(file)
+    _open_files.append(file)
 
 
 @contextmanager

@@ -166,7 +166,7 @@ class Job(models.Model):
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     step = models.CharField(max_length=200, default="")
     done_share = models.FloatField(default=0.0)
-    cancel_asked = models.BooleanField(default=False)
+    cancel_requested = models.BooleanField(default=False)
     attempts = models.PositiveIntegerField(default=0)
     request = JSONField(default=dict)
     outcome = JSONField(default=dict)
@@ -292,7 +292,7 @@ class Connection(models.Model):
     token = models.CharField(max_length=1_200, default="", blank=True)  # encrypted: see sealing.py
     private_allowed = models.BooleanField(default=False)
     nightly = models.BooleanField(default=False)
-    asked_at = models.DateTimeField(null=True)
+    requested_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["site", "source"], name="one_connection_a_source")]
@@ -362,8 +362,8 @@ class Move(models.Model):
     effort = models.CharField(max_length=10)
     state = models.CharField(max_length=12, default="to do")
     note = models.TextField(default="", blank=True)
-    wanted_title = models.TextField(default="", blank=True)
-    wanted_description = models.TextField(default="", blank=True)
+    new_title = models.TextField(default="", blank=True)
+    new_description = models.TextField(default="", blank=True)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     due = models.DateField(null=True)
     made_on = models.DateField(null=True)
@@ -583,11 +583,11 @@ class Report(models.Model):
     page = models.TextField(default="")  # self-contained HTML
     problem = models.TextField(default="")  # why it could not be made
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
-    asked_at = models.DateTimeField(auto_now_add=True)
+    requested_at = models.DateTimeField(auto_now_add=True)
     made_at = models.DateTimeField(null=True)
 
     class Meta:
-        ordering = ["-asked_at", "-id"]
+        ordering = ["-requested_at", "-id"]
         # Each due day of a schedule once, however many processes check.
         constraints = [models.UniqueConstraint(fields=["template", "due"], name="one_report_a_due_day")]
 
@@ -628,10 +628,10 @@ class ReportSending(models.Model):
     next_at = models.DateTimeField()
     problem = models.TextField(default="")  # of the last attempt
     sent_at = models.DateTimeField(null=True)
-    asked_at = models.DateTimeField(auto_now_add=True)
+    requested_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ["-asked_at", "-id"]
+        ordering = ["-requested_at", "-id"]
 
 
 class SavedView(models.Model):

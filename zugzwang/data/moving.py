@@ -67,5 +67,5 @@ def _bring_up_to_date(source: Path) -> None:
     command = [sys.executable, str(settings.BASE_DIR / "manage.py"), "migrate", "--verbosity", "0"]
     done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)  # noqa: S603 – our own
     if done.returncode:
-        said = (done.stderr.strip().splitlines() or ["it ended"])[-1]
-        raise NotMovedError(f"The backup’s database cannot be upgraded: {said}.", "Use the version that made it.")
+        message = (done.stderr.strip().splitlines() or ["it ended"])[-1]
+        raise NotMovedError(f"The backup’s database cannot be upgraded: {message}.", "Use the version that made it.")

@@ -26,16 +26,16 @@ def patterns_for(patterns: Sequence[str], field: str = "patterns", most: int = N
     if len(patterns) > most:
         raise Invalid(f"There are {len(patterns):,} patterns.", f"Use at most {most:,}: join some with |.", field)
     try:
-        kept = cleaned_patterns(patterns)
-        new = [one for one in kept if one not in _accepted]
+        cached = cleaned_patterns(patterns)
+        new = [one for one in cached if one not in _accepted]
         if new:
             bounded.run(bounded.PATTERNS, check_patterns, new)
     except PatternError as error:
         raise Invalid(str(error), "Use a plain word or a regular expression.", field) from error
     with _guard:
-        for one in kept:
+        for one in cached:
             _accepted[one] = None
             _accepted.move_to_end(one)
         while len(_accepted) > REMEMBERED_MAX:
             _accepted.popitem(last=False)
-    return kept
+    return cached

@@ -92,7 +92,7 @@ def checked(rules: Rules) -> Rules:
         fold_host=rules.fold_host,
         former_hosts=tuple(dict.fromkeys(_host(one) for one in rules.former_hosts if one.strip())),
         slash=rules.slash,
-        apart=patterns_for(rules.apart, "apart", PATTERNS_MAX),
+        separate=patterns_for(rules.separate, "separate", PATTERNS_MAX),
         left_out=patterns_for(rules.left_out, "left_out", PATTERNS_MAX),
         page_types=tuple(
             PageType(one.name.strip(), patterns_for(one.patterns, "page_types", PATTERNS_MAX), one.structured_data, one.exempt)
@@ -110,13 +110,13 @@ def checked(rules: Rules) -> Rules:
 
 def _check_patterns(rules: Rules) -> None:
     """Compile all patterns together, once. Raises Invalid with the field of the unusable one."""
-    lists = [(name, getattr(rules, name)) for name in ("apart", "left_out", "search_hosts", "crawlers")]
+    lists = [(name, getattr(rules, name)) for name in ("separate", "left_out", "search_hosts", "crawlers")]
     lists += [("page_types", one.patterns) for one in rules.page_types]
     lists += [("query_groups", one.patterns) for one in rules.query_groups]
     every = [pattern for _, patterns in lists for pattern in patterns]
     if len(every) > PATTERNS_MAX or sum(map(len, every)) > PATTERNS_LETTERS_MAX:
-        said = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
-        raise Invalid("Too many or too long patterns.", said, "query_groups")
+        message = f"At most {PATTERNS_MAX:,} patterns, with {PATTERNS_LETTERS_MAX:,} letters in all."
+        raise Invalid("Too many or too long patterns.", message, "query_groups")
     try:
         patterns_for(every, "query_groups", PATTERNS_MAX)
     except Invalid as error:

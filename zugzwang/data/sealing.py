@@ -20,11 +20,11 @@ def sealed(text: str) -> str:
     return MARK + _seal().encrypt(text.encode()).decode() if text else ""
 
 
-def opened(kept: str) -> str:
+def opened(cached: str) -> str:
     """The decrypted text, or a text from before encryption; empty where the key does not match."""
-    if not kept.startswith(MARK):
-        return kept
+    if not cached.startswith(MARK):
+        return cached
     try:
-        return _seal().decrypt(kept.removeprefix(MARK)).decode()
+        return _seal().decrypt(cached.removeprefix(MARK)).decode()
     except InvalidToken:
         return ""

@@ -46,12 +46,12 @@ from zugzwang.core.pages.fit import Says, fits, says
 from zugzwang.core.pages.sections import path_of
 from zugzwang.core.results.above import strength
 from zugzwang.core.results.block_costs import BlockCost, block_costs, factors
-from zugzwang.core.results.blocks import BLOCK_KINDS, latest, places, with_kinds
-from zugzwang.core.words.said import Reader, Texts, read_texts
+from zugzwang.core.results.blocks import BLOCK_KINDS, depths, latest, with_kinds
+from zugzwang.core.words.occurrences import Reader, Texts, read_texts
 from zugzwang.core.words.wording import content_stems, stem
 from zugzwang.core.words.wording import words as words_of
 from zugzwang.data.blocks import has_facts, read_days, read_facts, read_span, read_spans
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.dictionary import Words, ids_containing, texts_of
 from zugzwang.data.dictionary import read_texts as read_names
 from zugzwang.data.models import Job, Load, Page, Query, Site
@@ -124,7 +124,7 @@ class Snapshot:
 
     # --- days ---------------------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def days(self) -> list[date]:
         """The days with search facts, in order, from the finest grain that has any."""
         for grain in SEARCH_GRAINS:
@@ -133,17 +133,17 @@ class Snapshot:
                 return current
         return []
 
-    @kept
+    @cached
     def days_of(self, grain: str) -> list[date]:
         """The days with facts of one grain, in order."""
         return read_days(self.site, GRAINS[grain])
 
-    @kept
+    @cached
     def spans_of(self, grain: str) -> list[Period]:
         """The spans with totals of one grain, latest end first."""
         return read_spans(self.site, GRAINS[grain])
 
-    @kept
+    @cached
     def spans(self) -> list[Period]:
         """The spans with totals of any search grain, latest end first."""
         every = {span for grain in SEARCH_GRAINS for span in self.spans_of(grain.name)}
@@ -178,7 +178,7 @@ class Snapshot:
         """The finest grain that can be listed for a period; rows where it has no data."""
         return next((by for by, grain in LISTED.items() if self.has(grain, period)), "row")
 
-    @kept
+    @cached
     def sudden(self, period: Period) -> list[date]:
         """The days of a period that look truncated (core.soundness)."""
         if not self.by_day(period):
@@ -187,13 +187,13 @@ class Snapshot:
         clicks = facts.group_by("day").agg(pl.col("clicks").cast(pl.Int64).sum()).sort("day")
         return sudden_days(clicks.rows())
 
-    @kept
+    @cached
     def visit_days(self) -> list[date]:
         return read_days(self.site, VISITS)
 
     # --- facts --------------------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def facts(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
         """Page × query facts under the site's rules: pages merged, excluded ones gone. They include `device` where the data
         have it. By query `page` is 0, by page `query` is: from the totals of queries or pages where the site has them,
@@ -224,12 +224,12 @@ class Snapshot:
         tells_devices = "device" in rows.columns and rows.height > 0 and rows["device"].max() != NOT_REPORTED
         return rows if "device" not in rows.columns or tells_devices else rows.drop("device")
 
-    @kept
+    @cached
     def sums(self, period: Period, part: Part = WHOLE, by: ListedBy = "row") -> pl.DataFrame:
         """Sums of the listed rows: page, query, clicks, impressions, position, ctr."""
         return add_up(self.facts(period, part, by), ROW)
 
-    @kept
+    @cached
     def split(self) -> dict[str, list[int]]:
         """The devices and countries in the search facts of the last days (or the newest span), by code."""
         usual = self.usual_period()
@@ -241,14 +241,14 @@ class Snapshot:
         rows = rows if "device" in rows.columns else rows.with_columns(device=pl.lit(NOT_REPORTED, dtype=pl.UInt8))
         return {name: [code for code in rows[name].unique().sort() if code != NOT_REPORTED] for name in rows.columns}
 
-    @kept
+    @cached
     def visits(self, period: Period) -> pl.DataFrame:
         """Visits of a period, by merged page; for totals, `day` is the last of the span."""
         if self.of_span(VISITS, period):
             return self.page_map().cleaned(read_span(self.site, VISITS, period, VISITS.schema.names()))
         return self.page_map().cleaned(counted(read_facts(self.site, VISITS, period), period))
 
-    @kept
+    @cached
     def searches(self, period: Period, part: Part = WHOLE) -> pl.DataFrame | None:
         """How often each query was searched in a period (core.volumes); None for a site without volumes."""
         volumes = read_facts(self.site, VOLUMES)
@@ -256,14 +256,14 @@ class Snapshot:
             volumes = volumes.filter(pl.col("country").is_in(list(part.countries)))
         return searches_in(volumes, period) if volumes.height else None
 
-    @kept
+    @cached
     def branded(self, patterns: tuple[str, ...]) -> pl.Series:
         """Ids of the branded queries."""
         if not patterns:
             return pl.Series("id", [], dtype=pl.UInt32)
         return self.texts(Query).filter(matches(pl.col("text"), patterns))["id"]
 
-    @kept
+    @cached
     def appraisal(self, period: Period, setting: Setting, by: ListedBy = "row") -> Appraisal:
         """The listed rows of a period with the site's curves. A part of the facts uses the curves of all facts, and queries
         and pages use those of rows, where the site has rows.
@@ -282,7 +282,7 @@ class Snapshot:
 
     # --- SERPs ------------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def results(self) -> pl.DataFrame:
         """The newest SERP capture of each query: blocks with kind, answer, pixels (core.results.blocks) and `own`."""
         return self.with_own(with_kinds(latest(read_facts(self.site, RESULTS)))).sort("query", "rank")
@@ -293,12 +293,12 @@ class Snapshot:
         own = pl.any_horizontal(path.str.starts_with("/") & ~path.str.starts_with("//") for path in paths)
         return blocks.with_columns(own=own.fill_null(False))
 
-    @kept
+    @cached
     def result_ranks(self) -> pl.DataFrame:
         """Where the site ranks in each capture (core.results.blocks.places)."""
-        return places(self.results())
+        return depths(self.results())
 
-    @kept
+    @cached
     def shown_titles(self) -> dict[int, dict[int, tuple[str | None, str | None]]]:
         """The site's titles and snippets in the newest captures: page → query → (title, snippet)."""
         own = self.results().filter(pl.col("own"), pl.col("kind") == "organic").select("query", "address", "title", "snippet")
@@ -312,7 +312,7 @@ class Snapshot:
         known = self.pages().select("page", plain="address")
         return self._with_plain(rows.drop_nulls("address")).join(known, on="plain", how="inner", maintain_order="left")
 
-    @kept
+    @cached
     def block_costs(self, period: Period, setting: Setting) -> list[BlockCost]:
         """The effect of each kind of SERP feature above the site's result, from the site's own rows: for each query the row
         with the most impressions.
@@ -322,7 +322,7 @@ class Snapshot:
         clicks, expected, position = (rows[name].to_numpy() for name in ("clicks", "expected_clicks", "position"))
         return block_costs(clicks, expected, current.scatter.shape(position), above, kinds)
 
-    @kept
+    @cached
     def above(self, period: Period, setting: Setting) -> pl.DataFrame | None:
         """The share of a query's clicks that features above the site's result leave: query, factor. None where no SERP is
         captured, or only a part of the facts is selected, because a SERP is captured for everyone.
@@ -332,7 +332,7 @@ class Snapshot:
         rows, above, _ = self._captured_rows(period, setting)
         return rows.select("query", factor=pl.Series(factors(self.block_costs(period, setting), above)))
 
-    @kept
+    @cached
     def results_above(self) -> pl.DataFrame:
         """Other sites' organic results above the site's in the newest captures, or all where the site has none: query, place,
         address, plain (the normalised address), title, snippet.
@@ -343,19 +343,19 @@ class Snapshot:
         rows = results.filter(pl.col("kind") == "organic", ~pl.col("own"), above, pl.col("address").is_not_null())
         return self._with_plain(rows).select("query", "rank", "address", "plain", "title", "snippet")
 
-    def others_on_results(self, places_most: int) -> pl.DataFrame:
+    def competing_results(self, places_most: int) -> pl.DataFrame:
         """Other sites' organic results in the newest captures, and the holders of featured snippets: query, place, plain."""
         others = self.results().filter(~pl.col("own"), pl.col("address").is_not_null())
         organic = others.filter(pl.col("kind") == "organic").group_by("query", maintain_order=True).head(places_most)
         boxes = others.filter(pl.col("kind") == "featured snippet")
         return self._with_plain(pl.concat([organic, boxes])).select("query", "rank", "plain")
 
-    @kept
+    @cached
     def fetched_above(self) -> pl.DataFrame:
         """The fetched pages of other sites, in the columns of their grain, with normalised addresses."""
         return read_facts(self.site, ABOVE).sort("address")
 
-    @kept
+    @cached
     def strengths(self) -> dict[str, int]:
         """The referring domains of an address, of any site: the larger of the reported number and, for the site's own, the
         count of loaded backlinks.
@@ -369,7 +369,7 @@ class Snapshot:
                 known[address[page]] = max(sites, known.get(address[page], 0))
         return known
 
-    @kept
+    @cached
     def within_strength(self) -> pl.DataFrame:
         """The reachable position for each captured query with an organic result of the site: query, organic_rank, place
         (reachable), stronger (how many pages above are stronger).
@@ -405,7 +405,7 @@ class Snapshot:
 
     # --- texts --------------------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def texts(self, words: Words) -> pl.DataFrame:
         """All pages or queries of the site: id, text."""
         return read_names(self.site, words)
@@ -447,7 +447,7 @@ class Snapshot:
         (core.cleaning)."""
         return self._folds(rules or self.rules)
 
-    @kept
+    @cached
     def _folds(self, rules: Rules) -> pl.DataFrame:
         return fold(self.texts(Page), self.site.address, rules, self._points_to())
 
@@ -463,7 +463,7 @@ class Snapshot:
     def _points_to(self) -> pl.DataFrame:
         return self.crawled().select("address", points_to=pl.coalesce("redirect_to", "canonical"))
 
-    @kept
+    @cached
     def page_map(self) -> PageMap:
         current, texts = self.folds(), self.texts(Page)
         of_its_own = current.filter(pl.col("id") == pl.col("counts_as"))
@@ -474,7 +474,7 @@ class Snapshot:
         to[current["id"].to_numpy()] = current["counts_as"].to_numpy()
         return PageMap(to, renamed)
 
-    @kept
+    @cached
     def pages(self) -> pl.DataFrame:
         """Every page that counts: page, address, path (core.sections), type (null: none)."""
         counting = self.folds().filter(pl.col("id") == pl.col("counts_as"), pl.col("counts_as") != LEFT_OUT)
@@ -484,7 +484,7 @@ class Snapshot:
             "page", pl.col("text").alias("address"), path_of(pl.col("text"), host_of(self.site)).alias("path"), "type"
         )
 
-    @kept
+    @cached
     def shown_pages(self) -> pl.Series:
         """The merged addresses of all pages with search data, sorted."""
         counting = self.folds().filter(pl.col("counts_as") != LEFT_OUT)
@@ -496,7 +496,7 @@ class Snapshot:
         """The page types exempt from judgement by bounces ("bounce") or by queries ("queries")."""
         return [one.name for one in self.rules.page_types if what in one.exempt]
 
-    @kept
+    @cached
     def query_groups(self) -> pl.DataFrame:
         """Every query with its groups: query, groups (list of names)."""
         current = grouped(self.texts(Query), self.rules.query_groups)
@@ -504,13 +504,13 @@ class Snapshot:
 
     # --- what the crawl saw -------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def crawled(self) -> pl.DataFrame:
         """Crawl data by address, without texts; addresses that merge into one page are still separate."""
         columns = [name for name in CRAWL_PAGES.schema.names() if name not in ("main_text", "content")]
         return read_facts(self.site, CRAWL_PAGES, columns=columns)
 
-    @kept
+    @cached
     def crawled_pages(self) -> pl.DataFrame:
         """Crawl data of each page: page, status, title, heading (the first h1), headings (as "h2 Its words"), description, how
         many of each (titles, descriptions), words, robots, canonical. Of merged addresses, the page's own counts.
@@ -545,13 +545,13 @@ class Snapshot:
         frame = pl.concat([rows.filter(~lacks), rows.filter(lacks).with_columns(content=pl.Series(made, dtype=pl.String))])
         return frame.filter(pl.col("content").is_not_null()).select("page", "title", "content").sort("page")
 
-    @kept
+    @cached
     def page_words(self) -> Texts:
         """The words of all pages with known text, for searching phrases."""
         return read_texts(self.contents(), self.rules.language)
 
-    @kept
-    def said_above(self) -> dict[int, tuple[float, float]]:
+    @cached
+    def competing_usage(self) -> dict[int, tuple[float, float]]:
         """How often the competing pages mention each query exactly, in 1,000 words: query → (median, upper quartile)."""
         above = self.fetched_above()
         pages = above.with_row_index("page").select("page", "title", "content").drop_nulls("content")
@@ -563,12 +563,12 @@ class Snapshot:
         texts = dict(self.known_texts(Query, self.results()["query"].unique()).iter_rows())
         for (query,), rows in self.results_above().group_by("query", maintain_order=True):
             known = [number[one] for one in rows["plain"] if one in number and number[one] in reader]
-            rates = [reader.said(one, texts[int(str(query))]).per_thousand for one in known]
+            rates = [reader.occurrences(one, texts[int(str(query))]).per_thousand for one in known]
             if rates:
                 result[int(str(query))] = (float(np.median(rates)), float(np.quantile(rates, 0.75)))
         return result
 
-    @kept
+    @cached
     def page_stems(self, pages: tuple[int, ...]) -> dict[int, tuple[str, ...]]:
         """The stems of some pages' title, heading and beginning of text, and of a sample of the others, which shows what is
         common on the site. Pages without a crawl are left out.
@@ -579,7 +579,7 @@ class Snapshot:
         texts = known.select("page", pl.concat_str("title", "heading", "main_text", separator=" ", ignore_nulls=True))
         return {page: content_stems(text, self.rules.language) for page, text in texts.iter_rows() if text}
 
-    @kept
+    @cached
     def every_page_says(self) -> dict[int, Says]:
         """Each page's texts that the fit to a query is judged by."""
         return self.page_says(self.pages()["page"])
@@ -613,7 +613,7 @@ class Snapshot:
 
     # --- links --------------------------------------------------------------------------------------------------------
 
-    @kept
+    @cached
     def inner_links(self) -> pl.DataFrame:
         """Internal links: source and target – ids of the pages that their addresses count as, null for unknown addresses –,
         from_address, to_address, anchor, in_body, followed. From the crawl, or from a table of links that was loaded later.
@@ -657,14 +657,14 @@ class Snapshot:
         load = Load.objects.filter(site=self.site, taken_back_at=None, source=CRAWL_PAGES.source).first()
         return load.made_at if load else None
 
-    @kept
+    @cached
     def outer_links(self) -> pl.DataFrame:
         """Backlinks: from_address, page, address (the target), anchor, followed."""
         links = read_facts(self.site, LINKS, columns=["from_address", "page", "anchor", "followed"])
         rows = links.join(self.texts(Page).select(page="id", address="text"), on="page", how="left")
         return self.page_map().cleaned(rows.cast({"page": pl.UInt32}))
 
-    @kept
+    @cached
     def referring_domains(self) -> dict[int, int] | None:
         """The referring domains of each page; None without loaded backlinks."""
         links = self.outer_links()

@@ -16,7 +16,7 @@ from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 from zugzwang.core.topics.communities import Evidence, Ties, communities, ties
 from zugzwang.core.topics.edits import Edit, EditKind, apply
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query, Site, TopicEdit
 from zugzwang.data.snapshot import Snapshot
 
@@ -28,7 +28,7 @@ YEAR = timedelta(days=364)
 @dataclass(frozen=True)
 class QueryGraph:
     """`queries`: query (id), searches (a month; null: unknown), shown (impressions a month), community – most searched first,
-    so an index is a rank. `kept`: their ties, by index.
+    so an index is a rank. `cached`: their ties, by index.
     """
 
     queries: pl.DataFrame
@@ -45,7 +45,7 @@ class Topics:
     names: dict[int, str]
 
 
-@kept
+@cached
 def query_graph(snapshot: Snapshot) -> QueryGraph:
     """All queries with impressions in the last year or a volume, the 200,000 most searched, with their ties."""
     year = _year(snapshot)
@@ -57,23 +57,23 @@ def query_graph(snapshot: Snapshot) -> QueryGraph:
     both = shown.join(searched, on="query", how="full", coalesce=True).with_columns(pl.col("shown").fill_null(0.0))
     size = pl.max_horizontal("searches", "shown")
     queries = both.filter(size > 0).sort(size, "query", descending=[True, False]).head(QUERIES_MOST)
-    place = queries.select("query").with_row_index("place")
+    rank = queries.select("query").with_row_index("place")
     stems = snapshot.query_stems(queries["query"])
-    said = pl.DataFrame({"query": list(stems), "stem": [list(dict.fromkeys(one)) for one in stems.values()]},
+    message = pl.DataFrame({"query": list(stems), "stem": [list(dict.fromkeys(one)) for one in stems.values()]},
                         schema={"query": pl.UInt32, "stem": pl.List(pl.String)})  # fmt: skip
     organic = snapshot.results().filter(pl.col("kind") == "organic", pl.col("address").is_not_null())
     organic = organic.group_by("query", maintain_order=True).head(ORGANIC)
     pages = rows.group_by("query", "page").agg(pl.col("impressions").sum()) if "page" in rows.columns else None
     none = pl.DataFrame(schema={"query": pl.UInt32, "page": pl.UInt32, "impressions": pl.UInt32})
 
-    def placed(frame: pl.DataFrame) -> pl.DataFrame:
-        return frame.join(place, on="query").drop("query").rename({"place": "query"})
+    def ranked(frame: pl.DataFrame) -> pl.DataFrame:
+        return frame.join(rank, on="query").drop("query").rename({"place": "query"})
 
     evidence = Evidence(
         queries.height,
-        placed(said.explode("stem", empty_as_null=True).drop_nulls()),
-        placed(none if pages is None else pages),
-        placed(organic.select("query", "address")),
+        ranked(message.explode("stem", empty_as_null=True).drop_nulls()),
+        ranked(none if pages is None else pages),
+        ranked(organic.select("query", "address")),
     )
     current = ties(evidence)
     found = communities(queries.height, current) if queries.height else np.zeros(0, np.int64)
@@ -83,7 +83,7 @@ def query_graph(snapshot: Snapshot) -> QueryGraph:
 MONTHS = [str(month) for month in range(1, 13)]
 
 
-@kept
+@cached
 def monthly_volumes(snapshot: Snapshot) -> pl.DataFrame:
     """How often each query is searched in each calendar month: query, "1" … "12". From volumes, summed over countries and
     averaged over years; a yearly average fills months that are not reported.
@@ -100,14 +100,14 @@ def monthly_volumes(snapshot: Snapshot) -> pl.DataFrame:
     return both.select("query", *(pl.coalesce(pl.col(name), usual).cast(pl.Float64) for name in MONTHS))
 
 
-@kept
+@cached
 def has_months(snapshot: Snapshot) -> bool:
     """Whether volumes are known by month."""
     months = read_facts(snapshot.site, VOLUMES, columns=["month"])["month"]
     return months.drop_nulls().dt.month().n_unique() == 12
 
 
-@kept
+@cached
 def monthly_impressions(snapshot: Snapshot) -> pl.DataFrame | None:
     """Impressions of each query in each calendar month, a day: query, "1" … "12". None with less than a year by day."""
     year = _year(snapshot)
@@ -146,7 +146,7 @@ def topics_of(snapshot: Snapshot) -> Topics:
     return _topics(snapshot, tuple(topic_edits(snapshot.site)))
 
 
-@kept
+@cached
 def _topics(snapshot: Snapshot, edits: tuple[Edit, ...]) -> Topics:
     graph = query_graph(snapshot).queries
     edited = apply(graph["query"].to_numpy().astype(np.int64), graph["community"].to_numpy(), edits)

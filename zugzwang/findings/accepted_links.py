@@ -80,7 +80,7 @@ ACCEPTED_LINKS = Finding(
     ),
     find=find_work,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"by_state": dict[str, int]},
     choose=dict.fromkeys((*PAGES, "text"), _of_pages),
     plan=True,

@@ -26,13 +26,13 @@ from zugzwang.core.time.breaks import (
 from zugzwang.core.time.cliffs import Event as Dated
 from zugzwang.core.time.cliffs import cliffs, spells_out
 from zugzwang.core.words import sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Event
 from zugzwang.data.snapshot import Part, Snapshot
 from zugzwang.findings.columns import EVIDENCE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import Cliff, SpellOut
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 NOTHING: dict[str, Any] = {"out": [], "noticed": None}
 
@@ -43,7 +43,7 @@ def weeks_of(period: Period) -> list[date]:
 
 def find_breaks(view: View) -> Found:
     """The breaks over whole weeks, and the spells in which pages were out of the results."""
-    level, weeks = view.asked.level, weeks_of(view.period)
+    level, weeks = view.options.level, weeks_of(view.period)
     if not view.by_day:
         return Found(pl.DataFrame(schema=_schema(level)), {"weeks": 0, "series": 0}, [sentences.NEEDS_DAYS], NOTHING)
     if len(weeks) < WEEKS_NEEDED:
@@ -52,7 +52,7 @@ def find_breaks(view: View) -> Found:
     by_week = weekly(view, level)
     pages = weekly(view, "page") if level == "section" else None
     rows, noticed = [], dict[str, str]()
-    for measure in dict.fromkeys(view.asked.measure):
+    for measure in dict.fromkeys(view.options.measure):
         count = pl.col(measure).alias("count")
         extras = None if pages is None else pages.select("name", "week", count)
         series = read_series(by_week.select("name", "week", count), weeks, extras)
@@ -101,11 +101,11 @@ def weekly(view: View, level: Level) -> pl.DataFrame:
     counts = pl.col("clicks", "impressions").sum()
     if level == "site":
         return by_page.group_by("week").agg(counts).with_columns(name=pl.lit(view.site.slug))
-    sections = view.snapshot.pages().select("page", name=section_name(view.asked.section))
+    sections = view.snapshot.pages().select("page", name=section_name(view.options.section))
     return by_page.join(sections, on="page", how="left").group_by("name", "week").agg(counts)
 
 
-@kept
+@cached
 def _pages_by_week(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
     columns = ("day", "page", "clicks", "impressions")
     facts = snapshot.rows(PAGE, period, part, columns)
@@ -136,8 +136,8 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     """Breaks of the first measure near one event, or in one week."""
-    found = rows.filter(pl.col("measure") == view.asked.measure[0])
-    if view.asked.level != "page" or found.is_empty():
+    found = rows.filter(pl.col("measure") == view.options.measure[0])
+    if view.options.level != "page" or found.is_empty():
         return []
     named = view.snapshot.named(found, ("page",))
     result = []
@@ -167,9 +167,9 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
-    said = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.asked.level)
+    lines = sentences.breaks(rows.height, found.behind["series"], found.behind["weeks"], view.options.level)
     noticed = [] if rows.height else [found.more["noticed"]]
-    return [said, *noticed, *(one["sentence"] for one in extras["cliffs"] if one["beyond_chance"])]
+    return [lines, *noticed, *(one["sentence"] for one in extras["cliffs"] if one["beyond_chance"])]
 
 
 def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int, date, date | None]]:
@@ -212,10 +212,10 @@ BREAKS = Finding(
     find=find_breaks,
     says=_says,
     dress=_dress,
-    beside=_extras,
+    extras=_extras,
     more={"cliffs": list[Cliff], "out": list[SpellOut], "noticed": str | None},
     branded="with",
     all_weeks=True,
-    opens=(Asked(), Asked(measure=MEASURES)),
+    opens=(ViewOptions(), ViewOptions(measure=MEASURES)),
     key=("page", "section", "site", "measure", "week"),
 )

@@ -6,19 +6,19 @@ import polars as pl
 
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import Period
-from zugzwang.core.links.faults import FAULTS, SCHEMA, from_others, poor_anchors, wrong_targets
+from zugzwang.core.links.faults import FAULTS, SCHEMA, from_other_sites, poor_anchors, wrong_targets
 from zugzwang.core.words import link_sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.titles import Chosen, proposed_main_queries
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 
-@kept
+@cached
 def _faults(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
@@ -31,7 +31,7 @@ def _faults(
     found = pl.concat(
         [
             wrong_targets(links.drop_nulls("source"), crawled),
-            from_others(snapshot.outer_links(), crawled),
+            from_other_sites(snapshot.outer_links(), crawled),
             poor_anchors(between, words, snapshot.rules.language),
         ]
     )
@@ -42,7 +42,7 @@ def find_faults(view: View) -> Found:
     if view.snapshot.inner_links().is_empty():
         return Found(SCHEMA.to_frame(), {"links": 0}, [link_sentences.NEEDS_LINKS])
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
-    rows = _faults(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
+    rows = _faults(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
     return Found(rows, {"links": view.snapshot.inner_links().height})
 
 
@@ -59,7 +59,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _with_fault(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("fault").cast(pl.String).is_in(list(view.asked.fault)))
+    return rows.filter(pl.col("fault").cast(pl.String).is_in(list(view.options.fault)))
 
 
 def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -92,10 +92,10 @@ BROKEN_LINKS = Finding(
     ),
     find=find_faults,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"by_fault": dict[str, int]},
     choose={"fault": _with_fault, "text": _with_text},
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("page", "from", "to", "anchor", "fault"),
 )  # fmt: skip

@@ -15,7 +15,7 @@ from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.columns import PAGES, PART, PARTS
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ChangeParts
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 # The grain with all clicks of each, including anonymised queries.
 _TOTALS: dict[By, Grain] = {"page": PAGE, "section": PAGE, "page-type": PAGE, "query": QUERY, "query-group": QUERY, "site": DAY}
@@ -30,7 +30,7 @@ def find_change(view: View) -> Found:
     """The change of clicks in its parts, largest loss first. Raises Invalid without a comparison, NotFound without data to
     compare with.
     """
-    by: By = view.asked.by if view.asked.by and view.asked.by != "row" else "page"
+    by: By = view.options.by if view.options.by and view.options.by != "row" else "page"
     rows = changed_rows(view)
     totals = totals_changed(view, by)
     result = rolled_up(_with_name(view, rows, by), ["name"], _named_totals(view, totals, by))
@@ -47,7 +47,7 @@ def changed_rows(view: View) -> pl.DataFrame:
             "Load them, best of the same weeks a year before.",
             "compare",
         )
-    if view.asked_before is None:
+    if view.requested_before is None:
         raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
     grain = view.grain_of(view.snapshot.finest(view.period))
     if view.like(grain) is None or view.before is None or not view.snapshot.has(grain, view.before):
@@ -124,7 +124,7 @@ def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
     facets = view.snapshot.pages()
     if by == "page-type":
         return rows.join(facets.select("page", name=pl.col("type").fill_null("")), on="page", how="left")
-    return rows.join(facets.select("page", name=section_name(view.asked.section)), on="page", how="left")
+    return rows.join(facets.select("page", name=section_name(view.options.section)), on="page", how="left")
 
 
 def whole_of(rows: pl.DataFrame) -> dict[str, Any]:
@@ -166,11 +166,11 @@ CHANGE = Finding(
     ),
     find=find_change,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"whole": ChangeParts},
     compare="year",
     by="page",
     branded="with",
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("page", "section", "page_type", "query", "query_group", "site"),
 )

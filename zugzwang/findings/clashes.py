@@ -20,14 +20,14 @@ from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import decision_shown, resolved, settled_queries
 from zugzwang.data.models import Decision
 from zugzwang.data.snapshot import Part, Setting, Snapshot
 from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITIONS, QUERY, SENTENCE
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import ClashDecision, NoLongerClashing
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 STRETCH_DAYS = 28  # days between two checks of a query after a decision
 NUMBERS = (
@@ -48,14 +48,14 @@ class ContenderShown(TypedDict):
 
 
 @dataclass(frozen=True)
-class Held:
+class FoundClashes:
     """The clashes of a period with proposals: `leads`: query → (lead, reasons, resolution, why)."""
 
     clashes: Clashes
     leads: dict[int, tuple[int, tuple[str, ...], str, str]]
 
 
-@kept
+@cached
 def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Clashes:
     """The clashes over non-brand queries."""
     of_brand = snapshot.branded(setting.patterns)
@@ -70,11 +70,11 @@ def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     return find_clashes(facts, contenders, current.curve, people, by_day)
 
 
-@kept
-def cached_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Held:
+@cached
+def cached_clashes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> FoundClashes:
     """The clashes, with the proposals for each."""
     found = clashes_in(snapshot, period, setting, min_impressions)
-    return Held(found, _proposed(snapshot, period, setting, found))
+    return FoundClashes(found, _proposed(snapshot, period, setting, found))
 
 
 def _people(
@@ -183,9 +183,9 @@ def _lacking(view: View) -> list[str]:
         "visits (what converts)": view.snapshot.visits(view.period).is_empty(),
         "links from other sites": read_facts(view.site, LINKS, columns=["page"]).is_empty(),
     }
-    said = [] if view.by_day else [sentences.NO_HAND_OFFS]
+    lines = [] if view.by_day else [sentences.NO_HAND_OFFS]
     absent = [what for what, lacks in wanted.items() if lacks]
-    return [*said, f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else said
+    return [*lines, f"To propose a lead with more certainty, load {', '.join(absent)}."] if absent else lines
 
 
 def contenders_in(view: View) -> pl.DataFrame:
@@ -202,7 +202,7 @@ def _with_contender(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """A double costs nothing, so it needs no evidence."""
     return rows.filter(
-        pl.col("evidence").cast(pl.String).is_in(list(view.asked.evidence)) | (pl.col("kind") == "double listing")
+        pl.col("evidence").cast(pl.String).is_in(list(view.options.evidence)) | (pl.col("kind") == "double listing")
     )
 
 
@@ -214,12 +214,12 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
         result = {name: row[name] for name in ContenderShown.__annotations__}
         by_query.setdefault(row["query"], []).append(result)
     decided = resolved(view.site)
-    said = [
+    lines = [
         sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
         for row in rows.iter_rows(named=True)
     ]
     return rows.with_columns(
-        pl.Series("sentence", said, dtype=pl.String),
+        pl.Series("sentence", lines, dtype=pl.String),
         pl.Series("contenders", [by_query[query] for query in rows["query"]], dtype=pl.Object),
         pl.Series("decision", [decision_of(view, decided.get(query)) for query in rows["query"]], dtype=pl.Object),
     )
@@ -251,8 +251,8 @@ def decision_of(view: View, decision: Decision | None) -> dict[str, Any] | None:
     if decision is None:
         return None
     status, since = standing(view, decision)
-    said = sentences.standing(status, since, STRETCH_DAYS)
-    return {**decision_shown(decision), "status": status, "settled_since": since, "sentence": said}
+    lines = sentences.standing(status, since, STRETCH_DAYS)
+    return {**decision_shown(decision), "status": status, "settled_since": since, "sentence": lines}
 
 
 def standing(view: View, decision: Decision) -> tuple[str, date | None]:
@@ -270,7 +270,7 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
     return "settled", decision.decided_on + timedelta(days=1 + STRETCH_DAYS * since)
 
 
-@kept
+@cached
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
     """For each whole stretch after a day, whether a query clashed."""
     current = snapshot.days()
@@ -339,7 +339,7 @@ CLASHES = Finding(
     find=find_all,
     says=_says,
     dress=_dress,
-    beside=_extras,
+    extras=_extras,
     more=MORE,
     choose={
         **dict.fromkeys((*PAGES, "query_group", "topic", "text"), _with_contender),
@@ -347,6 +347,6 @@ CLASHES = Finding(
         **dict.fromkeys(POSITIONS, lambda view, rows: view.at_positions(rows, "best_position")),
     },
     decided=decided_clashes,
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("query",),
 )

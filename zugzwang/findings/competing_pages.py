@@ -7,17 +7,17 @@ import polars as pl
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.results.above import facts_of, out_of_range
 from zugzwang.core.words import sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 Facts = dict[str, float | bool | None]
 
 
-@kept
+@cached
 def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
     """The values of each page above the site's result, for captured queries: query → (address, facts), topmost first."""
     current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
@@ -115,5 +115,5 @@ COMPETING_PAGES = Finding(
     ),
     find=find_pages_above,
     says=_says,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
 )  # fmt: skip

@@ -7,14 +7,14 @@ import polars as pl
 from zugzwang.core.facts.grains import PAGE_QUERIES
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.words import sentences
-from zugzwang.core.words.said import Reader
+from zugzwang.core.words.occurrences import Reader
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 _SCHEMA: dict[str, Any] = {
     "page": pl.UInt32, "query": pl.String, "won_by": pl.String, "position": pl.Float64, "searches": pl.UInt32,
@@ -22,7 +22,7 @@ _SCHEMA: dict[str, Any] = {
 }  # fmt: skip
 
 
-@kept
+@cached
 def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     """Each page of the site with each query that brings visits to a page above it: once for each query, at the page with the
     largest number.
@@ -44,11 +44,11 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     result: list[tuple[Any, ...]] = []
     columns = ("page", "query", "address", "position", "searches", "visits", "impressions")
     for page, query, address, position, searches, visits, impressions in rows.select(columns).iter_rows():
-        said = reader.said(page, query)
+        uses = reader.occurrences(page, query)
         name = name_of(address)
         of_rival = bool(name) and name in query.replace(" ", "").lower()
         result.append(
-            (page, query, address, position, searches, visits, impressions or 0, said.exactly, said.in_other_forms, of_rival)
+            (page, query, address, position, searches, visits, impressions or 0, uses.exactly, uses.in_other_forms, of_rival)
         )
     return pl.DataFrame(result, schema=_SCHEMA, orient="row").sort("visits", "query", "page", descending=[True, False, False])
 
@@ -101,5 +101,5 @@ COMPETITOR_QUERIES = Finding(
     find=find_gaps,
     says=_says,
     choose={"text": _with_text},
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
 )  # fmt: skip

@@ -12,20 +12,20 @@ from zugzwang.core.pages.fit import closest_pages
 from zugzwang.core.topics.edits import Edit
 from zugzwang.core.topics.writing import SEARCHES_LEAST, groups, outline, wanting
 from zugzwang.core.words import topic_sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.data.topics import query_graph, topic_edits, topics_of
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import PART
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.topics import INTENT, PEAK, READY_BY, described_topics, intents, topics_asked, with_ready_by
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.topics import INTENT, PEAK, READY_BY, described_topics, intents, topics_requested, with_ready_by
+from zugzwang.findings.view import View, ViewOptions
 
 QUERIES_LISTED = 30
 
 
-@kept
+@cached
 def missing_pages(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
@@ -80,9 +80,16 @@ def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions
 
 
 def find_missing(view: View) -> Found:
-    asked = (view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site)))
-    rows = missing_pages(*asked)
-    of_topic = described_topics(*asked).select("topic_id", "topic", "intent", "peak_month", "rises")
+    options = (
+        view.snapshot,
+        view.period,
+        view.setting,
+        view.min_impressions,
+        view.options.target,
+        tuple(topic_edits(view.site)),
+    )
+    rows = missing_pages(*options)
+    of_topic = described_topics(*options).select("topic_id", "topic", "intent", "peak_month", "rises")
     frame = rows.join(of_topic, on="topic_id", how="left", maintain_order="left")
     frame = with_ready_by(view, frame).drop("rises")
     lacking = [] if view.snapshot.every_page_says() else [topic_sentences.NEEDS_PAGES]
@@ -123,7 +130,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _of_topics(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("topic_id").is_in(topics_asked(view)))
+    return rows.filter(pl.col("topic_id").is_in(topics_requested(view)))
 
 
 CONTENT_GAPS = Finding(
@@ -155,6 +162,6 @@ CONTENT_GAPS = Finding(
     dress=_dress,
     choose={"text": _with_text, "topic": _of_topics},
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("query",),
 )  # fmt: skip

@@ -5,10 +5,10 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.drafts.terms import Corpus, GoesWith, RelatedTerm, coverage, goes_with_rank, sentences_apart
+from zugzwang.core.drafts.terms import Corpus, GoesWith, RelatedTerm, coverage, goes_with_rank, separate_sentences
 from zugzwang.core.facts.periods import Period
-from zugzwang.core.words.said import read_texts
-from zugzwang.data.cache import kept
+from zugzwang.core.words.occurrences import read_texts
+from zugzwang.data.cache import cached
 from zugzwang.data.snapshot import Setting, Snapshot
 
 OTHERS = 10  # competing results considered
@@ -29,11 +29,11 @@ class Drafting:
     goes: GoesWith | None
 
 
-@kept
+@cached
 def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
     fetched = snapshot.fetched_above().filter(pl.col("content").is_not_null()).with_row_index("number")
     fetched = fetched.with_columns(other=(pl.col("number") + OF_OTHERS).cast(pl.UInt32))
-    others = snapshot.others_on_results(OTHERS).sort("query", "rank").unique(["query", "plain"], maintain_order=True)
+    others = snapshot.competing_results(OTHERS).sort("query", "rank").unique(["query", "plain"], maintain_order=True)
     standing = others.join(fetched.select("other", plain="address"), on="plain", maintain_order="left")
     rows = _most_shown(snapshot, period, setting, standing["query"].unique())
     corpus = _corpus(snapshot, fetched, rows["page"].unique())
@@ -42,20 +42,20 @@ def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
     ours: list[tuple[int, int, float, list[int]]] = []
     of_query = dict(rows.group_by("query").agg("page").iter_rows())
     by_query = standing.group_by("query", maintain_order=True).agg("plain", "rank", "other")
-    for query, plains, places, above in by_query.iter_rows():
+    for query, plains, ranks, above in by_query.iter_rows():
         related = corpus.related(above)
         if not related:
             continue
         terms[query] = tuple(RelatedTerm(corpus.form(one, above), one.tier, one.pages, one.per_thousand) for one in related)
-        for plain, place, other in zip(plains, places, above, strict=True):
-            covers.append((query, plain, place, coverage(related, corpus.counts(other, related))))
+        for plain, rank, other in zip(plains, ranks, above, strict=True):
+            covers.append((query, plain, rank, coverage(related, corpus.counts(other, related))))
         for page in of_query.get(query, ()):
             if page in corpus:
                 counts = corpus.counts(page, related)
                 ours.append((page, query, coverage(related, counts), counts))
     kinds: dict[str, Any] = {"query": pl.UInt32, "plain": pl.String, "rank": pl.UInt32, "coverage": pl.Float64}
     frame = pl.DataFrame(covers, schema=kinds, orient="row")
-    kinds = {"page": pl.UInt32, "query": pl.UInt32, "coverage": pl.Float64, "said": pl.List(pl.UInt32)}
+    kinds = {"page": pl.UInt32, "query": pl.UInt32, "coverage": pl.Float64, "times_used": pl.List(pl.UInt32)}
     captures = frame.group_by("query", maintain_order=True).agg("coverage")["coverage"].to_list()
     return Drafting(terms, frame, pl.DataFrame(ours, schema=kinds, orient="row"), goes_with_rank(captures))
 
@@ -75,8 +75,8 @@ def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus
     ours = snapshot.contents(wanted).select(pl.col("page").cast(pl.UInt32), "title", "content")
     theirs = fetched.select("title", "content", page="other").select("page", "title", "content")
     both = pl.concat([ours, theirs])
-    apart = pl.Series("content", [sentences_apart(one) for one in both["content"].to_list()], dtype=pl.String)
-    return Corpus(read_texts(both.with_columns(apart), snapshot.rules.language))
+    separate = pl.Series("content", [separate_sentences(one) for one in both["content"].to_list()], dtype=pl.String)
+    return Corpus(read_texts(both.with_columns(separate), snapshot.rules.language))
 
 
 def above_median(current: Drafting) -> pl.DataFrame:

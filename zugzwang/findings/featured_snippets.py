@@ -14,12 +14,12 @@ from zugzwang.core.results.answers import Advice, Box, advice, gain, lacking
 from zugzwang.core.results.blocks import ANSWER_KINDS, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import HAS_SNIPPET, Setting, Snapshot
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 ADVICE: tuple[Advice, ...] = get_args(Advice)
 _SCHEMA: dict[str, Any] = {
@@ -30,7 +30,7 @@ _SCHEMA: dict[str, Any] = {
 }  # fmt: skip
 
 
-@kept
+@cached
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     """Every query with a featured snippet in its newest capture, or that the site held before; largest gain first."""
     frame = snapshot.results().filter(pl.col("kind") == "featured snippet").unique("query", keep="first", maintain_order=True)
@@ -38,7 +38,7 @@ def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
     rows = snapshot.appraisal(period, setting).rows.filter(pl.col("query").is_in(wanted.implode()), pl.col("page") > 0)
     most = {row["query"]: row for row in _most_shown(rows).iter_rows(named=True)}
-    place = dict(snapshot.result_ranks().select("query", "organic_rank").iter_rows())
+    own_rank = dict(snapshot.result_ranks().select("query", "organic_rank").iter_rows())
     box_of = {row["query"]: row for row in frame.iter_rows(named=True)}
     texts = dict(snapshot.known_texts(Query, wanted).iter_rows())
     ours = _own_passages(snapshot, most, texts)
@@ -49,7 +49,7 @@ def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
         row, block = most.get(query), box_of.get(query)
         if row is None or (block is None and not lost.get(query)):
             continue
-        box = Box(bool(block and block["own"]), block["answer"] if block else None, place.get(query))
+        box = Box(bool(block and block["own"]), block["answer"] if block else None, own_rank.get(query))
         holder = _passage_at(snapshot, block["address"], texts[query]) if block and not box.ours else None
         there = gain(
             row["expected_clicks"], row["clicks"], factors.get(HAS_SNIPPET), factors.get("featured snippet"), at_first[query]
@@ -168,5 +168,5 @@ FEATURED_SNIPPETS = Finding(
     ),
     find=find_boxes,
     says=_says,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
 )  # fmt: skip

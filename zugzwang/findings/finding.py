@@ -16,7 +16,7 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.grains import Source
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
-from zugzwang.findings.view import ALWAYS, FILTERS, Asked, Branded, View
+from zugzwang.findings.view import ALWAYS, FILTERS, Branded, View, ViewOptions
 
 # The content of a column. "page" and "query" are ids in frames and, when returned, texts with their ids next to them
 # (`<name>_id`).
@@ -75,11 +75,11 @@ class Column:
     def optional(self) -> bool:
         return self.null or self.compared or self.when is not None
 
-    def included(self, asked: Asked, compared: bool) -> bool:
+    def included(self, options: ViewOptions, compared: bool) -> bool:
         """Whether it is part of the answer to this view."""
         if self.compared and not compared:
             return False
-        return self.when is None or getattr(asked, self.when[0]) == self.when[1]
+        return self.when is None or getattr(options, self.when[0]) == self.when[1]
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ class Finding:
     `makes`: the view fields that its rows depend on (with "compare" where it compares, "curve" where it uses the click
     curve); `chooses`: the fields that filter its rows. `find` computes the rows from the snapshot only; `order` names the
     column they are ordered by. `says`: sentences about the filtered rows. `dress` adds columns to returned rows that only
-    those need, and people's decisions. `beside`: further values for the filtered rows; `more`: the types of these and of
+    those need, and people's decisions. `extras`: further values for the filtered rows; `more`: the types of these and of
     `Found.more`. `choose`: how a field filters where that is unusual. `by`: the default grouping. `all_weeks`: covers all
     whole weeks of data unless days are requested. `decided`: which rows have a decision. `plan`: its rows are people's
     decisions, so they are not cached. `opens`: the default view of its place, computed after each load. `key`: the columns
@@ -124,7 +124,7 @@ class Finding:
     claims: tuple[str, str] = ("", "")
     order: str = ""
     dress: Frames | None = None
-    beside: Callable[[View, Found, pl.DataFrame], dict[str, Any]] | None = None
+    extras: Callable[[View, Found, pl.DataFrame], dict[str, Any]] | None = None
     more: Mapping[str, Any] = field(default_factory=dict)
     choose: Mapping[str, Frames] = field(default_factory=dict)
     decided: Callable[[View, pl.DataFrame], pl.Series] | None = None
@@ -133,7 +133,7 @@ class Finding:
     by: By | None = None
     all_weeks: bool = False
     plan: bool = False
-    opens: tuple[Asked, ...] = ()
+    opens: tuple[ViewOptions, ...] = ()
     key: tuple[str, ...] = ("page", "query")
     needs: tuple[tuple[Source, ...], ...] = ()
 

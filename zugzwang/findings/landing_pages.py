@@ -12,7 +12,7 @@ from zugzwang.findings.columns import PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import page_measures, visits_lacking
 from zugzwang.findings.pages import MEASURES, visit
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 
 def find_landing_pages(view: View) -> Found:
@@ -36,10 +36,10 @@ def find_landing_pages(view: View) -> Found:
 
 
 def _with_evidence(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    if set(view.asked.evidence) == set(GRADES):
+    if set(view.options.evidence) == set(GRADES):
         return rows
     graded = [
-        pl.col(name).cast(pl.String).is_in(list(view.asked.evidence)) for name in ("bounce_evidence", "sessions_evidence")
+        pl.col(name).cast(pl.String).is_in(list(view.options.evidence)) for name in ("bounce_evidence", "sessions_evidence")
     ]
     return rows.filter(pl.any_horizontal(graded))
 
@@ -91,11 +91,11 @@ LANDING_PAGES = Finding(
     ),
     find=find_landing_pages,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"roles": dict[str, int], "whole": dict[str, float | None]},
     choose={"evidence": _with_evidence},
     compare="year",
     branded="with",
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("page",),
 )

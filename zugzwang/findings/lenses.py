@@ -28,7 +28,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.fit import FITS, advice, closest_pages
 from zugzwang.core.words import sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import LISTED, Setting, Snapshot
 from zugzwang.errors import Invalid
@@ -55,18 +55,18 @@ from zugzwang.findings.columns import (
     TAKEN_MONTH,
 )
 from zugzwang.findings.finding import Column, Finding, Found
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 OF_BRAND = {"without": False, "only": True, "with": None}
 AMOUNTS = ("lost", "potential", "opportunity", "taken")
-AS_OPENED = Asked(compare="year")  # the default view of a place
+AS_OPENED = ViewOptions(compare="year")  # the default view of a place
 
 
 def find_lens(lens: Lens, view: View) -> Found:
     """The rows of such a finding (core.lenses.look), with their figures in the comparison period."""
     by = _by(view, lens)
     rows = lens_rows(
-        view.snapshot, view.period, view.setting, lens, by, view.min_impressions, view.asked.target, OF_BRAND[view.branded]
+        view.snapshot, view.period, view.setting, lens, by, view.min_impressions, view.options.target, OF_BRAND[view.branded]
     )
     if lens == "outperformers" and not view.by_day:
         likely = pl.col("evidence").cast(pl.String).replace("firm", "likely").cast(pl.Enum(GRADES))
@@ -136,20 +136,20 @@ def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
 
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
     snapshot, period = view.snapshot, view.period
-    said = []
+    lines = []
     finest = snapshot.finest(period)
     if by == "row" and finest != "row":
-        said.append(sentences.needs_rows(finest))
+        lines.append(sentences.needs_rows(finest))
     if by == "query" and not snapshot.has(BY_QUERY, period):
-        said.append(sentences.QUERIES_OF_ROWS)
+        lines.append(sentences.QUERIES_OF_ROWS)
     if not view.by_day:
-        said.append(sentences.of_totals(lens))
+        lines.append(sentences.of_totals(lens))
     if ratio := snapshot.appraisal(period, view.setting, by).chosen:
-        said.insert(0, sentences.chosen(ratio))
-    return said
+        lines.insert(0, sentences.chosen(ratio))
+    return lines
 
 
-@kept
+@cached
 def lens_rows(
     snapshot: Snapshot,
     period: Period,
@@ -174,7 +174,7 @@ def _context(
     )
 
 
-@kept
+@cached
 def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every row tested, with both levers (core.lenses.stakes)."""
     context = Context(
@@ -185,7 +185,7 @@ def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     return stakes(snapshot.appraisal(period, setting), min_impressions, target, context)
 
 
-@kept
+@cached
 def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """The fit of rows at striking distance: page, query, fit, kept, fit_known_by, lacking."""
     rows = snapshot.appraisal(period, setting).rows.filter(
@@ -198,7 +198,7 @@ def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
     """The target position of some rows, as requested."""
     known = dict(view.snapshot.within_strength().select("query", "rank").iter_rows())
     potential = np.array([float(known.get(query) or np.nan) for query in queries])
-    return target_position(position, view.asked.target, potential)
+    return target_position(position, view.options.target, potential)
 
 
 def tested(view: View, lens: Lens) -> pl.DataFrame:
@@ -230,7 +230,7 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The rows that SERP features explain, or the others."""
-    return rows.filter(pl.col("explained") if view.asked.explained == "only" else ~pl.col("explained"))
+    return rows.filter(pl.col("explained") if view.options.explained == "only" else ~pl.col("explained"))
 
 
 def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
@@ -242,10 +242,10 @@ def decided_rows(view: View, rows: pl.DataFrame) -> pl.Series:
 
 
 def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
-    said = [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
+    lines = [sentences.lens(lens, found.more["in_lens"], found.more["tested"], found.more["by"])]
     if lens == "low-ctr" and (number := extras["explained"]):
-        said.append(sentences.explained_rows(number, extras["sure"]))
-    return said
+        lines.append(sentences.explained_rows(number, extras["sure"]))
+    return lines
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
@@ -325,7 +325,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         find=partial(find_lens, lens),
         says=partial(_says, lens),
         dress=_dress_fit if fit else None,
-        beside=_extras,
+        extras=_extras,
         more=MORE,
         choose={"explained": _explained},
         decided=decided_rows,

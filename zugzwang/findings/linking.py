@@ -18,7 +18,7 @@ from zugzwang.core.links.needs import link_counts, needs
 from zugzwang.core.links.similarity import Vectors, vectors
 from zugzwang.core.pages.account import accounts
 from zugzwang.core.words.wording import content_stems
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
@@ -42,7 +42,7 @@ class Linked:
         return pl.DataFrame({"page": self.graph.pages, "authority_share": self.shares})
 
 
-@kept
+@cached
 def linked(snapshot: Snapshot) -> Linked:
     """The pages that respond, and the links between them. Pages known only from links count too."""
     links = snapshot.inner_links()
@@ -67,19 +67,19 @@ def _answers(snapshot: Snapshot) -> pl.DataFrame:
     return rows.select("page", answered=ok & pl.col("problem").is_null()).group_by("page").agg(pl.col("answered").any())
 
 
-@kept
+@cached
 def page_vectors(snapshot: Snapshot) -> Vectors:
     return vectors(snapshot.page_words())
 
 
-@kept
+@cached
 def stakes_of_pages(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """The opportunity of each page: page, opportunity (clicks of the period)."""
     current = accounts(page_entries(snapshot, period, setting, min_impressions, target))
     return current.select("page", "opportunity")
 
 
-@kept
+@cached
 def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every page with its links, shares, problems and action (core.links.needs); pages that need links first, by
     opportunity."""
@@ -126,13 +126,13 @@ def _clicks_from(current: Linked, pages: pl.DataFrame, home: str) -> list[int | 
     if start.is_empty():
         return [None] * pages.height
     steps = scipy.sparse.csgraph.dijkstra(
-        current.graph.into.T.tocsr(), unweighted=True, indices=int(current.graph.places(start)[0])
+        current.graph.into.T.tocsr(), unweighted=True, indices=int(current.graph.indices(start)[0])
     )
     of_page = dict(zip(current.graph.pages.to_list(), steps.tolist(), strict=True))
     return [None if np.isinf(of_page[page]) else int(of_page[page]) for page in pages["page"].to_list()]
 
 
-@kept
+@cached
 def _phrases(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
@@ -164,8 +164,8 @@ def _phrases(
 
 def phrases_of(view: View) -> pl.DataFrame:
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
-    return _phrases(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
+    return _phrases(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
 
 
 def needs_of(view: View) -> pl.DataFrame:
-    return page_needs(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    return page_needs(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target)

@@ -14,7 +14,7 @@ from zugzwang.core.facts.grains import VISITS as GRAIN_OF_VISITS
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import add_up, sums
 from zugzwang.core.facts.visits import CHANNELS
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.snapshot import WHOLE, Part, Snapshot
 from zugzwang.findings.view import View
 
@@ -71,7 +71,7 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
     return (search if period else search.clear()).join(visits, on="page", how="full", coalesce=True)
 
 
-@kept
+@cached
 def _search(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
     """Sums by page, from the grain that includes anonymised queries where the site has it."""
     facts = snapshot.rows(PAGE, period, part)
@@ -80,7 +80,7 @@ def _search(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
     return add_up(facts, ["page"]).drop("ctr")
 
 
-@kept
+@cached
 def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
     """Sums of organic visits by page."""
     rows = snapshot.visits(period).filter(pl.col("channel") == ORGANIC)
@@ -147,8 +147,10 @@ def _visit_sums(view: View, of_pages: pl.Expr, period: Period) -> dict[str, floa
 
 def visits_compared(view: View) -> list[str]:
     """What visits cannot show here, and the days over which they are compared, in sentences."""
-    said = visits_lacking(view)
-    return [*said, "They are compared over the days that both periods have."] if said and view.like(GRAIN_OF_VISITS) else said
+    lines = visits_lacking(view)
+    return (
+        [*lines, "They are compared over the days that both periods have."] if lines and view.like(GRAIN_OF_VISITS) else lines
+    )
 
 
 def visits_lacking(view: View) -> list[str]:

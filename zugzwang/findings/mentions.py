@@ -9,19 +9,19 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.links.mentions import MENTIONS, mentions, sentence_with
 from zugzwang.core.words import link_sentences
 from zugzwang.core.words.wording import stems
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.linking import phrases_of, stakes_of_pages
 from zugzwang.findings.titles import Chosen
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 _KIND = pl.Enum(MENTIONS)
 
 
-@kept
+@cached
 def main_mentions(
     snapshot: Snapshot,
     period: Period,
@@ -76,7 +76,7 @@ def phrases_asked(view: View) -> list[tuple[str, int | None]]:
     page; otherwise main queries and their variants.
     """
     known = phrases_of(view)
-    typed = [phrase for phrase in dict.fromkeys(" ".join(one.split()) for one in view.asked.phrase) if phrase]
+    typed = [phrase for phrase in dict.fromkeys(" ".join(one.split()) for one in view.options.phrase) if phrase]
     if not typed:
         return list(known.select("phrase", "target").iter_rows())
     language = view.snapshot.rules.language
@@ -89,8 +89,8 @@ def find_mentions(view: View) -> Found:
     phrases = phrases_asked(view)
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     rows = main_mentions(
-        snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen, tuple(phrases),
-        view.asked.forms == "exact",
+        snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen, tuple(phrases),
+        view.options.forms == "exact",
     )  # fmt: skip
     if view.one_page is not None:
         rows = rows.filter((pl.col("target") == view.one_page) | (pl.col("page") == view.one_page))
@@ -101,7 +101,7 @@ def find_mentions(view: View) -> Found:
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The first sentence of each page that mentions the phrase."""
     frame = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
-    language, exact = view.snapshot.rules.language, view.asked.forms == "exact"
+    language, exact = view.snapshot.rules.language, view.options.forms == "exact"
     listed = [
         sentence_with(frame.get(page, ""), phrase, language, exact) if times else None
         for page, phrase, times in rows.select("page", "phrase", "times").iter_rows()
@@ -116,7 +116,7 @@ def _by_kind(rows: pl.DataFrame) -> dict[str, int]:
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     if found.lacking:
         return found.lacking
-    return [link_sentences.mentions(found.behind["phrases"], _by_kind(rows), bool(view.asked.phrase))]
+    return [link_sentences.mentions(found.behind["phrases"], _by_kind(rows), bool(view.options.phrase))]
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
@@ -124,7 +124,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _of_kind(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("kind").cast(pl.String).is_in(list(view.asked.mention)))
+    return rows.filter(pl.col("kind").cast(pl.String).is_in(list(view.options.mention)))
 
 
 def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -158,10 +158,10 @@ MENTIONS_FOUND = Finding(
     find=find_mentions,
     says=_says,
     dress=_dress,
-    beside=_extras,
+    extras=_extras,
     more={"by_kind": dict[str, int]},
     choose={"mention": _of_kind, "text": _with_text},
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("page", "phrase"),
 )  # fmt: skip

@@ -10,8 +10,8 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.fit import closest_pages
 from zugzwang.core.words import sentences
 from zugzwang.core.words.missing_queries import ON_PAGE, Context, on_page_of, what_to_do
-from zugzwang.core.words.said import WHERE, Reader
-from zugzwang.data.cache import kept
+from zugzwang.core.words.occurrences import WHERE, Reader
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
@@ -20,7 +20,7 @@ from zugzwang.findings.columns import EVIDENCE, IMPRESSIONS, LOST, PAGE, PAGES, 
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes, decided_rows
 from zugzwang.findings.titles import Chosen, proposed_main_queries
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 _SCHEMA: dict[str, Any] = {
     "exact_uses": pl.UInt32, "other_form_uses": pl.UInt32, "first_use_share": pl.Float64, "first_word": pl.UInt32,
@@ -29,7 +29,7 @@ _SCHEMA: dict[str, Any] = {
 }  # fmt: skip
 
 
-@kept
+@cached
 def missing_rows(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
@@ -45,15 +45,15 @@ def missing_rows(
     if rows.is_empty():
         return pl.concat([rows, pl.DataFrame(schema={**_SCHEMA, "competing_median": pl.Float64})], how="horizontal")
     extras = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
-    usual = snapshot.said_above()
+    usual = snapshot.competing_usage()
     result: list[tuple[Any, ...]] = []
     for page, query in rows.select(ROW).iter_rows():
-        said = reader.said(page, queries[query])
+        uses = reader.occurrences(page, queries[query])
         high = usual[query][1] if query in usual else None
-        to_do = what_to_do(queries[query], said, Context(*extras[page, query], high))
+        to_do = what_to_do(queries[query], uses, Context(*extras[page, query], high))
         result.append(
-            (said.exactly, said.in_other_forms, said.first_at, said.first, said.words, list(said.where), said.per_thousand,
-             on_page_of(said), to_do)
+            (uses.exactly, uses.in_other_forms, uses.first_at, uses.first, uses.words, list(uses.where), uses.per_thousand,
+             on_page_of(uses), to_do)
         )  # fmt: skip
     found = pl.concat([rows, pl.DataFrame(result, schema=_SCHEMA, orient="row")], how="horizontal")
     median = {query: middle for query, (middle, _) in usual.items()}
@@ -89,7 +89,7 @@ def _beside_rows(
 
 def find_missing(view: View) -> Found:
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
-    rows = missing_rows(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
+    rows = missing_rows(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
     rows = rows.with_columns((pl.col("gain") * view.month_share).alias("gain"))
     known = view.snapshot.page_words().pages.height
     crawled = view.snapshot.crawled_pages().height
@@ -113,7 +113,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _with_saying(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("on_page").cast(pl.String).is_in(list(view.asked.on_page)))
+    return rows.filter(pl.col("on_page").cast(pl.String).is_in(list(view.options.on_page)))
 
 
 MISSING_QUERIES = Finding(
@@ -153,10 +153,10 @@ MISSING_QUERIES = Finding(
     ),
     find=find_missing,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"by_on_page": dict[str, int]},
     choose={"on_page": _with_saying},
     decided=decided_rows,
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
 )  # fmt: skip

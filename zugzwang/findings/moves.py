@@ -19,7 +19,7 @@ from zugzwang.findings.view import View
 
 AS_KEPT = (
     "finding", "reason", "gain", "gain_cautious", "evidence", "kind", "effort", "state", "note", "due", "made_on", "recrawl_on",
-    "wanted_title", "wanted_description",
+    "new_title", "new_description",
 )  # fmt: skip
 
 
@@ -57,7 +57,7 @@ _SCHEMA: dict[str, Any] = {
     "finding": pl.String, "reason": pl.String, "gain": pl.Float64, "gain_cautious": pl.Float64, "evidence": pl.Enum(GRADES),
     "kind": pl.String, "effort": pl.String, "state": pl.Enum(STATES), "note": pl.String, "due": pl.Date, "made_on": pl.Date,
     "recrawl_on": pl.Date,
-    "wanted_title": pl.String, "wanted_description": pl.String,
+    "new_title": pl.String, "new_description": pl.String,
     "kind_words": pl.String, "who": pl.String, "by": pl.String, "made_at": pl.Datetime("us", "UTC"), "rank": pl.Float64,
     "late": pl.Boolean, "ready": pl.Boolean, "ready_on": pl.Date, "result_clicks": pl.Float64,
     "outcome_evidence": pl.Enum(GRADES),
@@ -74,7 +74,7 @@ def find_moves(view: View) -> Found:
 
 def _of_state(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """`state`: one state, "open" for to do and in progress, "" for all."""
-    state = view.asked.state
+    state = view.options.state
     if not state:
         return rows
     return rows.filter(pl.col("state").cast(pl.String).is_in(list(OPEN) if state == "open" else [state]))
@@ -139,8 +139,8 @@ MOVES = Finding(
         Column("kind", "word", choices=tuple(KINDS)),
         Column("effort", "word", choices=tuple(EFFORT_HOURS)),
         Column("note", "text", "note", "note of the move"),
-        Column("wanted_title", "text", "wanted title", "the new title"),
-        Column("wanted_description", "text", "wanted description", "the new meta description"),
+        Column("new_title", "text", "new title", "the new title"),
+        Column("new_description", "text", "new description", "the new meta description"),
         Column("who", "text", "who", "who does it", null=True, low=True),
         Column("made_on", "day", "done on", "the day it was done", null=True),
         Column("recrawl_on", "day", "recrawl requested on", "day on which a recrawl was requested", null=True),
@@ -153,7 +153,7 @@ MOVES = Finding(
     ),
     find=find_moves,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"by_state": dict[str, int], "people": list[str]},
     choose={"state": _of_state, "text": _with_text},
     plan=True,

@@ -13,7 +13,7 @@ from zugzwang.findings.linking import needs_of
 from zugzwang.findings.pages import decided_pages
 from zugzwang.findings.shapes import Exchanged, GroupOfLinks
 from zugzwang.findings.suggested_links import with_whole_plan
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 SQUARES = 600  # pages in the chart, those with the most opportunity or authority first
 DIRECTORY = r"^(/[^/]*/)"
@@ -72,7 +72,7 @@ def _groups(rows: pl.DataFrame, by: pl.Expr) -> list[dict[str, Any]]:
 
 
 def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("action").cast(pl.String).is_in(list(view.asked.action)))
+    return rows.filter(pl.col("action").cast(pl.String).is_in(list(view.options.action)))
 
 
 NEEDS_LINKS = Finding(
@@ -104,13 +104,13 @@ NEEDS_LINKS = Finding(
     ),
     find=find_needs,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={
         "by_action": dict[str, int], "squares": list[Exchanged], "sections": list[GroupOfLinks], "types": list[GroupOfLinks],
         "topics": list[GroupOfLinks],
     },
     choose={"action": _with_action},
     decided=decided_pages,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("page",),
 )  # fmt: skip

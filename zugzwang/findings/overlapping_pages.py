@@ -12,7 +12,7 @@ from zugzwang.core.contest.overlapping_pages import FOLDS, SHOWN_ALIKE, groups, 
 from zugzwang.core.facts.grains import PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.words import sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import resolved
 from zugzwang.data.snapshot import Part, Setting, Snapshot
 from zugzwang.findings.clashes import CLASHES, contenders_in
@@ -20,7 +20,7 @@ from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, SE
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import PageGroup
 from zugzwang.findings.table import find
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 WINDOW_DAYS, WINDOWS = 14, 36  # the steps in which the start of an overlap is searched
 UNCRAWLED = "Crawl the site: without page text, overlapping topics and duplicates look the same."
@@ -51,8 +51,8 @@ def _groups(rows: pl.DataFrame) -> list[tuple[int, list[int]]]:
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    said = [sentences.fold(row["kind"], row["shared_queries"], row["say"], row["since"]) for row in rows.iter_rows(named=True)]
-    return rows.with_columns(pl.Series("sentence", said, dtype=pl.String))
+    lines = [sentences.fold(row["kind"], row["shared_queries"], row["say"], row["since"]) for row in rows.iter_rows(named=True)]
+    return rows.with_columns(pl.Series("sentence", lines, dtype=pl.String))
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
@@ -100,7 +100,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     return [sentences.folds(rows["kind"].to_list(), len(_groups(rows)))]
 
 
-@kept
+@cached
 def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """Pairs of pages that rank for the same queries: the columns of shown_alike, say, kind, group, since (a day; null:
     throughout).
@@ -130,7 +130,7 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
     rows = facts.filter(pl.col("page").is_in(pages.implode()))
     number = (pl.lit(period.last) - pl.col("day")).dt.total_days() // WINDOW_DAYS
     by_window = rows.group_by("page", "query", window=number).agg(pl.col("impressions").cast(pl.Int64).sum())
-    apart: dict[tuple[int, int], int] = {}
+    separate: dict[tuple[int, int], int] = {}
     for window in range((period.last - first).days // WINDOW_DAYS + 1):
         here = by_window.filter(pl.col("window") == window)
         shown = set(here["page"].unique())
@@ -138,10 +138,10 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
         now = {(page, other): value for page, other, value in found.iter_rows()}
         for pair in pairs.select("page", "other").iter_rows():
             both = pair[0] in shown and pair[1] in shown
-            if pair not in apart and both and now.get(pair, 0.0) < SHOWN_ALIKE / 2:
-                apart[pair] = window
+            if pair not in separate and both and now.get(pair, 0.0) < SHOWN_ALIKE / 2:
+                separate[pair] = window
     result: list[tuple[int, int, date]] = [
-        (*pair, period.last - timedelta(days=window * WINDOW_DAYS - 1)) for pair, window in apart.items() if window > 0
+        (*pair, period.last - timedelta(days=window * WINDOW_DAYS - 1)) for pair, window in separate.items() if window > 0
     ]
     return pl.DataFrame(result, schema=kinds, orient="row")
 
@@ -174,9 +174,9 @@ FOLDS_FOUND = Finding(
     find=find_folds,
     says=_says,
     dress=_dress,
-    beside=_extras,
+    extras=_extras,
     more={"groups": list[PageGroup]},
     choose=dict.fromkeys((*PAGES, "text"), _of_pages),
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("page", "other"),
 )

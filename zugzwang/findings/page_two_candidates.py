@@ -7,19 +7,19 @@ import polars as pl
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import DAYS_A_MONTH, Period
 from zugzwang.core.words import draft_sentences, sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import PAGE, PAGES, PART, QUERY
 from zugzwang.findings.drafting import above_median, drafting
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 PAGE_TWO = (10.5, 20.5)
 MISSING_MOST = 12
 
 
-@kept
+@cached
 def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Rows at 11 to 20 with enough fetched competing pages, highest coverage first; missing: essential and common terms that
     the page lacks.
@@ -32,18 +32,18 @@ def ready_rows(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     )
     rows = rows.join(current.ours, on=["page", "query"]).join(above_median(current), on="query")
     missing = [
-        [one.text for one, times in zip(current.terms[query], said, strict=True) if not times and one.tier != "optional"][
+        [one.text for one, times in zip(current.terms[query], lines, strict=True) if not times and one.tier != "optional"][
             :MISSING_MOST
         ]
-        for query, said in rows.select("query", "said").iter_rows()
+        for query, lines in rows.select("query", "times_used").iter_rows()
     ]
-    frame = rows.drop("said").with_columns(pl.Series("missing", missing, dtype=pl.List(pl.String)))
+    frame = rows.drop("times_used").with_columns(pl.Series("missing", missing, dtype=pl.List(pl.String)))
     return frame.sort("coverage", "gain", "page", "query", descending=[True, True, False, False])
 
 
 def find_ready(view: View) -> Found:
     snapshot = view.snapshot
-    rows = ready_rows(snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    rows = ready_rows(snapshot, view.period, view.setting, view.min_impressions, view.options.target)
     current = drafting(snapshot, view.period, view.setting)
     lacking = [] if snapshot.results().height else [sentences.NO_RESULTS]
     if not lacking and snapshot.fetched_above().is_empty():
@@ -86,5 +86,5 @@ PAGE_TWO_CANDIDATES = Finding(
     find=find_ready,
     says=_says,
     more={"rho": float | None, "p_value": float | None, "captures": int},
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
 )  # fmt: skip

@@ -10,7 +10,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW, ctr
 from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click, with_page_verdicts
 from zugzwang.core.words import sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.clashes import cached_clashes, clashes_in
@@ -36,14 +36,14 @@ from zugzwang.findings.columns import (
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes, lens_rows, row_fits, targets
 from zugzwang.findings.measures import page_measures, visits_lacking
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 REASONS = 3
 GRADE = pl.Enum(GRADES)
 GRADED_BY = {"snippet": "evidence", "rank": "rank_evidence", "unite": "clash_evidence"}
 
 
-@kept
+@cached
 def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """What each non-brand row adds to its page's account (core.account.entries)."""
     rows = all_stakes(snapshot, period, setting, min_impressions, target)
@@ -63,7 +63,7 @@ def page_entries(snapshot: Snapshot, period: Period, setting: Setting, min_impre
 
 def every_entry(view: View) -> pl.DataFrame:
     """What rows of all queries and positions add to accounts."""
-    return page_entries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    return page_entries(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target)
 
 
 def entries_of(view: View) -> pl.DataFrame:
@@ -100,10 +100,10 @@ def account_rows(view: View) -> pl.DataFrame:
 
 def _graded(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The accounts with the verdict on each page as a whole; with a filter on queries or positions only rows can be judged."""
-    if view.queries is not None or view.asked.position_from is not None or view.asked.position_to is not None:
+    if view.queries is not None or view.options.position_from is not None or view.options.position_to is not None:
         return rows
-    asked = (view.snapshot, view.period, view.setting)
-    whole = lens_rows(*asked, "low-ctr", "page", view.min_impressions, view.asked.target, False)
+    options = (view.snapshot, view.period, view.setting)
+    whole = lens_rows(*options, "low-ctr", "page", view.min_impressions, view.options.target, False)
     return with_page_verdicts(rows, whole)
 
 
@@ -154,8 +154,8 @@ def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
     result: dict[int, list[str]] = {}
     for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), reached, strict=True):
         amount = row["stake"] * view.month_share
-        said = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
-        result.setdefault(row["page"], []).append(said)
+        lines = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
+        result.setdefault(row["page"], []).append(lines)
     return result
 
 
@@ -264,11 +264,11 @@ PAGES_FOUND = Finding(
     find=find_pages,
     says=_says,
     dress=_dress,
-    beside=_extras,
+    extras=_extras,
     more={"whole": dict[str, float]},
     decided=decided_pages,
     compare="year",
     branded="with",
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("page",),
 )

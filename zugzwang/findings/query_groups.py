@@ -31,7 +31,7 @@ from zugzwang.findings.columns import (
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.pages import entries_of
 from zugzwang.findings.shapes import ChangeSummary
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 GAINS = ("lost", "potential", "opportunity", "gain")
 
@@ -71,7 +71,7 @@ def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def _why(view: View) -> tuple[pl.DataFrame, list[str]]:
     """The parts of each group's change (group, clicks_before, clicks_after, the parts, change), and the data it lacks."""
     try:
-        found = find_change(replace(view, asked=replace(view.asked, by="query-group")))
+        found = find_change(replace(view, options=replace(view.options, by="query-group")))
     except (Invalid, NotFound) as error:
         kinds = {"group": pl.String, **dict.fromkeys(("clicks_before", "clicks_after", *PARTS, "demand", "change"), pl.Float64)}
         return pl.DataFrame(schema=kinds), [f"{error.message} {error.remedy}"]
@@ -126,6 +126,6 @@ QUERY_GROUPS = Finding(
     more={"known": int},
     compare="year",
     branded="with",
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("group",),
 )  # fmt: skip

@@ -12,7 +12,7 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.measures import visits_lacking
 from zugzwang.findings.pages import account_rows
 from zugzwang.findings.shapes import TypeShown
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 VISITED = ("sessions", "bounces", "seconds", "conversions", "value")
 SUMS = ("clicks", "impressions", *VISITED, "lost", "potential", "opportunity", "gain")
@@ -139,6 +139,6 @@ SECTIONS = Finding(
     more={"types": list[TypeShown]},
     compare="year",
     branded="with",
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("section",),
 )  # fmt: skip

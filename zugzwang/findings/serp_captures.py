@@ -12,25 +12,25 @@ from zugzwang.core.words import sentences
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY, TAKEN_MONTH
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.shapes import BlockCostShown, RivalShown
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 RIVALS = 60
 
 
 def find_results(view: View) -> Found:
     """The newest capture of each query, with the row of its page with the most impressions; most impressions first."""
-    places = (
+    depths = (
         view.snapshot.result_ranks().drop("above", "organic_rank").with_columns(pl.col("blocks").list.len().alias("number"))
     )
-    shown = places.join(_most_shown(view, places["query"]), on="query", how="left", maintain_order="left")
+    shown = depths.join(_most_shown(view, depths["query"]), on="query", how="left", maintain_order="left")
     if view.branded == "without":
         shown = shown.filter(~pl.col("query").is_in(view.of_brand.implode()))
     shown = shown.with_columns(
         pl.col("explained").fill_null(False), pl.col("taken_month", "clicks", "impressions").fill_null(0)
     )
     shown = shown.sort("impressions", "query", descending=[True, False])
-    lacking = [] if places.height else [sentences.NO_RESULTS]
-    return Found(shown, {"captures": places.height}, lacking, {"costs": _costs(view), "rivals": _rivals(view)})
+    lacking = [] if depths.height else [sentences.NO_RESULTS]
+    return Found(shown, {"captures": depths.height}, lacking, {"costs": _costs(view), "rivals": _rivals(view)})
 
 
 def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
@@ -83,8 +83,8 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     if found.lacking:
         return found.lacking
     ours, explained = rows.filter(pl.col("own_rank").is_not_null()).height, rows.filter("explained").height
-    said = [sentences.results(rows.height, ours, explained, float(rows["taken_month"].sum()))]
-    return said + [one["sentence"] for one in extras["costs"] if one["counts"]]
+    lines = [sentences.results(rows.height, ours, explained, float(rows["taken_month"].sum()))]
+    return lines + [one["sentence"] for one in extras["costs"] if one["counts"]]
 
 
 RESULTS = Finding(
@@ -129,6 +129,6 @@ RESULTS = Finding(
     find=find_results,
     says=_says,
     more={"costs": list[BlockCostShown], "rivals": list[RivalShown]},
-    choose={"explained": lambda view, rows: rows.filter(pl.col("explained") == (view.asked.explained == "only"))},
-    opens=(Asked(),),
+    choose={"explained": lambda view, rows: rows.filter(pl.col("explained") == (view.options.explained == "only"))},
+    opens=(ViewOptions(),),
 )  # fmt: skip

@@ -12,7 +12,7 @@ from zugzwang.core.links.mentions import sentence_near, sentence_with
 from zugzwang.core.links.plan import SCHEMA, after, suggestions
 from zugzwang.core.links.similarity import ABOUT_LEAST, alike, most_alike
 from zugzwang.core.words import link_sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries, planned_links
 from zugzwang.data.dictionary import some
 from zugzwang.data.snapshot import Setting, Snapshot
@@ -21,13 +21,13 @@ from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.linking import linked, needs_of, page_needs, page_vectors, phrases_of
 from zugzwang.findings.mentions import main_mentions
 from zugzwang.findings.titles import Chosen
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 ALIKE_MOST = 60  # candidate sources for each page that needs links
 Phrases = tuple[tuple[str, int | None], ...]
 
 
-@kept
+@cached
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """Pairs of pages that rank for the same queries, in both directions: target, source, shared_queries."""
     rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
@@ -36,7 +36,7 @@ def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impre
     return pl.concat([one, pairs.select(target="other", source="page", shared_queries="shared_queries")])
 
 
-@kept
+@cached
 def _plan(
     snapshot: Snapshot,
     period: Period,
@@ -52,15 +52,15 @@ def _plan(
     wants = needs.filter(pl.col("action") == "needs links")["page"]
     targets = wants if page is None else some(page).alias("page")
     current, words = linked(snapshot), page_vectors(snapshot)
-    said = main_mentions(snapshot, period, setting, min_impressions, target, chosen, phrases, False)
-    said = said.filter(pl.col("kind") == "not linked", pl.col("target").is_in(targets.implode()))
-    said = said.select("target", pl.col("page").alias("source"), text="phrase")
-    said = said.unique(["target", "source"], keep="first", maintain_order=True)
+    lines = main_mentions(snapshot, period, setting, min_impressions, target, chosen, phrases, False)
+    lines = lines.filter(pl.col("kind") == "not linked", pl.col("target").is_in(targets.implode()))
+    lines = lines.select("target", pl.col("page").alias("source"), text="phrase")
+    lines = lines.unique(["target", "source"], keep="first", maintain_order=True)
     shown = _shown_alike(snapshot, period, setting, min_impressions).filter(pl.col("target").is_in(targets.implode()))
     speak = most_alike(words, targets, ALIKE_MOST)
     about = speak.group_by("target").agg(pl.col("about").first())
     numbers = {text: number for number, (text, _) in enumerate(phrases)}
-    pairs = pl.concat([said, speak.select("target", "source"), shown.select("target", "source")], how="diagonal")
+    pairs = pl.concat([lines, speak.select("target", "source"), shown.select("target", "source")], how="diagonal")
     pairs = pairs.unique(["target", "source"], keep="first", maintain_order=True).join(
         shown, on=["target", "source"], how="left", maintain_order="left"
     )
@@ -77,7 +77,7 @@ def _plan(
     return found.with_columns(phrase=text)
 
 
-@kept
+@cached
 def _after(snapshot: Snapshot, planned: tuple[tuple[int, int], ...]) -> pl.DataFrame:
     """Authority after setting some links: page, authority_after."""
     current = linked(snapshot)
@@ -90,7 +90,7 @@ def plan_rows(view: View, page: int | None) -> pl.DataFrame:
     """Suggestions with their decisions, and authority now and with all that were not dismissed."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     phrases = tuple(phrases_of(view).select("phrase", "target").iter_rows())
-    found = _plan(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen, phrases, page)
+    found = _plan(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen, phrases, page)
     decided = pl.DataFrame(
         [(one.source_id, one.target_id, one.choice, one.note) for one in planned_links(view.site)],
         schema={"source": pl.UInt32, "target": pl.UInt32, "choice": pl.String, "note": pl.String},
@@ -164,14 +164,14 @@ def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     )
 
 
-@kept
+@cached
 def _anchors(snapshot: Snapshot) -> dict[str, set[int]]:
     """The target pages of each anchor that has a meaning."""
     links = snapshot.inner_links().drop_nulls("target").filter(pl.col("in_body").fill_null(True))
-    said = links.with_columns(pl.col("anchor").fill_null("").str.to_lowercase()).filter(
+    lines = links.with_columns(pl.col("anchor").fill_null("").str.to_lowercase()).filter(
         ~pl.col("anchor").is_in(["", *SAY_NOTHING])
     )
-    return {anchor: set(pages) for anchor, pages in said.group_by("anchor").agg(pl.col("target").unique()).iter_rows()}
+    return {anchor: set(pages) for anchor, pages in lines.group_by("anchor").agg(pl.col("target").unique()).iter_rows()}
 
 
 def _of_targets(view: View, rows: pl.DataFrame) -> pl.DataFrame:
@@ -227,13 +227,13 @@ SUGGESTED_LINKS = Finding(
     find=find_plan,
     says=_says,
     dress=with_sentences,
-    beside=_extras,
+    extras=_extras,
     more={
         "suggested": int, "targets": int, "authority_before": float, "authority_after": float, "by_choice": dict[str, int],
     },
     choose=dict.fromkeys((*PAGES, "text"), _of_targets),
     decided=_decided,
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("from", "to"),
 )  # fmt: skip

@@ -14,7 +14,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.columns import POSITIONS
 from zugzwang.findings.finding import NAMED, Finding, Found
-from zugzwang.findings.view import NOTHING, Asked, View, settle, span_of
+from zugzwang.findings.view import NOTHING, View, ViewOptions, settle, span_of
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class Answer:
 
     @property
     def sentences(self) -> list[str]:
-        return self.finding.says(self.view, self.found, self.rows, self.beside)
+        return self.finding.says(self.view, self.found, self.rows, self.extras)
 
     @property
     def lacking(self) -> list[str]:
@@ -41,9 +41,9 @@ class Answer:
         return [sentences.needs_rows(finest)] if of_pages and finest == "query" else []
 
     @cached_property
-    def beside(self) -> dict[str, Any]:
+    def extras(self) -> dict[str, Any]:
         """The further values for the filtered rows."""
-        own = self.finding.beside(self.view, self.found, self.rows) if self.finding.beside else {}
+        own = self.finding.extras(self.view, self.found, self.rows) if self.finding.extras else {}
         return {name: value for name, value in {**self.found.more, **own}.items() if name in self.finding.more}
 
     def sorted(self, sort: str, descending: bool) -> pl.DataFrame:
@@ -87,7 +87,7 @@ class Answer:
     ) -> dict[str, Any]:
         """The whole answer for a place, with a page of its rows, and the row of a key."""
         return {
-            **self.beside,
+            **self.extras,
             **self.view.periods(),
             "sentences": self.sentences,
             "behind": self.found.behind,
@@ -104,16 +104,16 @@ class Answer:
         return returned_rows(self.view, self.finding, self.rows)
 
 
-def ask(snapshot: Snapshot, finding: Finding, asked: Asked, today: date) -> Answer:
+def ask(snapshot: Snapshot, finding: Finding, options: ViewOptions, today: date) -> Answer:
     """The answer to a finding. Raises NotFound for a site without data, Invalid for a request for something that does not
     exist.
     """
-    asked = replace(asked, by=asked.by or finding.by)
-    view = settle(snapshot, asked, today, finding.compare, finding.branded, finding.all_weeks)
+    options = replace(options, by=options.by or finding.by)
+    view = settle(snapshot, options, today, finding.compare, finding.branded, finding.all_weeks)
     found = find(view, finding)
     rows = found.rows
     for name in finding.chooses:
-        if getattr(view.asked, name) != getattr(NOTHING, name):
+        if getattr(view.options, name) != getattr(NOTHING, name):
             rows = _chosen(view, finding, name, rows)
     return Answer(finding, view, found, rows)
 
@@ -123,8 +123,8 @@ def find(view: View, finding: Finding) -> Found:
     seen = view.only(finding.makes)
     if finding.plan:
         return finding.find(seen)
-    asked = (f"finding {finding.name}", seen.question)
-    return store().get(view.key, asked, lambda: finding.find(seen), partial(_find_again, seen, finding.name))
+    options = (f"finding {finding.name}", seen.question)
+    return store().get(view.key, options, lambda: finding.find(seen), partial(_find_again, seen, finding.name))
 
 
 def _find_again(view: View, name: str) -> Found:
@@ -138,14 +138,14 @@ def _chosen(view: View, finding: Finding, name: str, rows: pl.DataFrame) -> pl.D
     """The rows left by one filter of the view."""
     if name in finding.choose:
         return finding.choose[name](view, rows)
-    asked = view.asked
+    options = view.options
     if name == "evidence":
-        return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(asked.evidence)))
+        return rows.filter(pl.col("evidence").cast(pl.String).is_in(list(options.evidence)))
     if name in POSITIONS:
         return view.at_positions(rows)
     if name == "decided" and finding.decided is not None:
         done = finding.decided(view, rows)
-        return rows.filter(done if asked.decided == "settled" else ~done)
+        return rows.filter(done if options.decided == "settled" else ~done)
     return view.only((name, "compare")).chosen(rows)
 
 
@@ -155,7 +155,7 @@ def returned_rows(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFr
         rows = finding.dress(view, rows)
     columns: list[pl.Series] = []
     for column in finding.columns:
-        if not column.included(view.asked, view.before is not None) or column.name not in rows.columns:
+        if not column.included(view.options, view.before is not None) or column.name not in rows.columns:
             continue
         current = rows[column.name]
         if column.kind in NAMED:
@@ -185,7 +185,7 @@ def whole_file(answer: Answer) -> dict[str, Any]:
         "behind": answer.found.behind,
         "missing": view.missing(),
         "lacking": answer.lacking,
-        **answer.beside,
+        **answer.extras,
         "rows": answer.whole(),
     }
 

@@ -10,7 +10,7 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.words import sentences
 from zugzwang.core.words.pixels import DESCRIPTION_PX, TITLE_PX, width
 from zugzwang.core.words.titles import Problem, SnippetTexts, main_queries, problems_of, remedy
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
@@ -18,13 +18,13 @@ from zugzwang.findings.columns import LOST_MONTH, PAGE, PAGES, PART
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.lenses import all_stakes
 from zugzwang.findings.pages import decided_pages, page_entries
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 CANDIDATES = 5  # candidates for a page's main query, largest first
 Chosen = tuple[tuple[int, int], ...]
 
 
-@kept
+@cached
 def proposed_main_queries(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target
 ) -> dict[int, int]:
@@ -43,11 +43,11 @@ def proposed_main_queries(
 
 def main_queries_of(view: View) -> dict[int, int]:
     """The main query of each page: as chosen, otherwise as suggested."""
-    proposed = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    proposed = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target)
     return {**proposed, **chosen_main_queries(view.site)}
 
 
-@kept
+@cached
 def _titles(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
@@ -64,11 +64,11 @@ def _titles(
     for page in pages.iter_rows(named=True):
         query = main.get(page["page"])
         captured = shown.get(page["page"], {})
-        said = captured.get(query) if query is not None else None
+        lines = captured.get(query) if query is not None else None
         result = SnippetTexts(
             page["title"], page["description"], page["heading"], page["titles"], page["descriptions"],
-            shown_title=next((title for title, _ in ([said] if said else captured.values()) if title), None),
-            shown_description=said[1] if said else None,
+            shown_title=next((title for title, _ in ([lines] if lines else captured.values()) if title), None),
+            shown_description=lines[1] if lines else None,
             main_query=texts.get(query) if query is not None else None,
         )  # fmt: skip
         others = {name: counts.get(_same(page[name]), 1) - 1 for name, counts in same.items()}
@@ -120,7 +120,7 @@ def _found_pages(snapshot: Snapshot) -> pl.DataFrame:
 def find_titles(view: View) -> Found:
     """The pages whose titles or descriptions have a problem."""
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
-    rows = _titles(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, chosen)
+    rows = _titles(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
     rows = rows.with_columns(lost_month=pl.col("opportunity") * view.month_share)
     pages = _found_pages(view.snapshot).height
     return Found(rows, {"pages": pages}, [] if pages else [sentences.NEEDS_CRAWL])
@@ -138,7 +138,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 
 def _with_problem(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    wanted = pl.lit(list(view.asked.problem), dtype=pl.List(pl.String))
+    wanted = pl.lit(list(view.options.problem), dtype=pl.List(pl.String))
     return rows.filter(pl.col("problems").list.set_intersection(wanted).list.len() > 0)
 
 
@@ -186,11 +186,11 @@ TITLES = Finding(
     ),
     find=find_titles,
     says=_says,
-    beside=_extras,
+    extras=_extras,
     more={"by_problem": dict[str, int]},
     choose={"problem": _with_problem},
     decided=decided_pages,
     plan=True,
-    opens=(Asked(compare="year"),),
+    opens=(ViewOptions(compare="year"),),
     key=("page",),
 )

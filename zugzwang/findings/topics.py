@@ -14,7 +14,7 @@ from zugzwang.core.topics.edits import Edit
 from zugzwang.core.topics.intent import INTENTS, IntentFound, by_blocks, by_words, of_topic
 from zugzwang.core.topics.season import Season, ready_by, season
 from zugzwang.core.words import topic_sentences
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.data.topics import (
@@ -32,14 +32,14 @@ from zugzwang.findings.columns import PART
 from zugzwang.findings.competitor_queries import name_of
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.pages import page_entries
-from zugzwang.findings.view import Asked, View
+from zugzwang.findings.view import View, ViewOptions
 
 HOSTS = 3
 RESTS = ("SERPs", "ranking pages", "words only")
 RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 
 
-@kept
+@cached
 def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
     """The intent of each query by its words and by its SERP; queries with neither are left out."""
     results = snapshot.results()
@@ -56,7 +56,7 @@ def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
     return measured
 
 
-@kept
+@cached
 def described_topics(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, edits: tuple[Edit, ...]
 ) -> pl.DataFrame:
@@ -197,7 +197,7 @@ def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
 def topic_rows(view: View) -> pl.DataFrame:
     """The current topics, with `ready_by` as of today."""
     rows = described_topics(
-        view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target, tuple(topic_edits(view.site))
+        view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, tuple(topic_edits(view.site))
     )
     return with_ready_by(view, rows)
 
@@ -237,12 +237,12 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 
 def _of_names(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    return rows.filter(pl.col("topic_id").is_in(topics_asked(view)))
+    return rows.filter(pl.col("topic_id").is_in(topics_requested(view)))
 
 
-def topics_asked(view: View) -> list[int]:
+def topics_requested(view: View) -> list[int]:
     """The topics with the requested names."""
-    queries = queries_of_topics(view.snapshot, view.asked.topic)
+    queries = queries_of_topics(view.snapshot, view.options.topic)
     current = topics_of(view.snapshot).queries
     return current.filter(pl.col("query").is_in(queries.implode()))["topic"].unique().to_list()
 
@@ -290,6 +290,6 @@ TOPICS = Finding(
     says=_says,
     choose={"text": _with_text, "topic": _of_names},
     plan=True,
-    opens=(Asked(),),
+    opens=(ViewOptions(),),
     key=("topic_id",),
 )  # fmt: skip

@@ -59,7 +59,7 @@ Texts = Annotated[tuple[Annotated[str, MaxLen(200)], ...], MaxLen(250)]
 
 
 @dataclass(frozen=True)
-class Asked:
+class ViewOptions:
     """The request. None or empty means the site's own setting, or everything."""
 
     first: date | None = _field(None, "the first day, such as 2026-08-17")
@@ -102,8 +102,8 @@ class Asked:
     state: State | Literal["", "open"] = _field("", "of moves: open, or a state")
 
 
-FIELDS = tuple(one.name for one in fields(Asked))
-NOTHING = Asked()
+FIELDS = tuple(one.name for one in fields(ViewOptions))
+NOTHING = ViewOptions()
 # Fields of every view, whatever the finding uses.
 ALWAYS = ("first", "last", "brand")
 # Filters on facts, pages and queries; described in files and, where ignored, in sentences.
@@ -120,14 +120,14 @@ class View:
     """The request, resolved against a site."""
 
     snapshot: Snapshot
-    asked: Asked
+    options: ViewOptions
     today: date
     period: Period
     before: Period | None  # None, too, where no day can be compared
     min_impressions: int
     setting: Setting
     branded: Branded
-    asked_before: Period | None = None
+    requested_before: Period | None = None
 
     def __getstate__(self) -> dict[str, Any]:
         """Its inputs, for another process, without cached properties."""
@@ -150,8 +150,8 @@ class View:
     @cached_property
     def by(self) -> ListedBy:
         """What is listed: as requested, otherwise the finest that the period has."""
-        asked = self.asked.by
-        return asked if asked in ("row", "query", "page") else self.snapshot.finest(self.period)
+        options = self.options.by
+        return options if options in ("row", "query", "page") else self.snapshot.finest(self.period)
 
     @property
     def by_day(self) -> bool:
@@ -184,21 +184,21 @@ class View:
     @cached_property
     def pages(self) -> pl.Series | None:
         """The pages of the requested section and types; None: all."""
-        asked = self.asked
-        if not asked.section and not asked.page_type:
+        options = self.options
+        if not options.section and not options.page_type:
             return None
         current = self.snapshot.pages()
-        if asked.section:
-            below = asked.section if asked.section.endswith("/") else asked.section + "/"
+        if options.section:
+            below = options.section if options.section.endswith("/") else options.section + "/"
             current = current.filter(pl.col("path").str.starts_with(below) | (pl.col("path") == below.rstrip("/")))
-        if asked.page_type:
-            current = current.filter(pl.col("type").fill_null("").is_in(list(asked.page_type)))
+        if options.page_type:
+            current = current.filter(pl.col("type").fill_null("").is_in(list(options.page_type)))
         return current["page"]
 
     @cached_property
     def one_page(self) -> int | None:
         """The page with the requested address or path; None: no request. Raises Invalid where the site has no such page."""
-        wanted = self.asked.page.strip()
+        wanted = self.options.page.strip()
         if not wanted:
             return None
         current = self.snapshot.pages()
@@ -213,16 +213,16 @@ class View:
     @cached_property
     def queries(self) -> pl.Series | None:
         """The queries of the requested groups and topics; None: all."""
-        of_topics = queries_of_topics(self.snapshot, self.asked.topic) if self.asked.topic else None
-        if not self.asked.query_group:
+        of_topics = queries_of_topics(self.snapshot, self.options.topic) if self.options.topic else None
+        if not self.options.query_group:
             return of_topics
-        wanted = pl.lit(list(self.asked.query_group), dtype=pl.List(pl.String))
+        wanted = pl.lit(list(self.options.query_group), dtype=pl.List(pl.String))
         rows = self.snapshot.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
         return rows if of_topics is None else rows.filter(rows.is_in(of_topics.implode()))
 
     @property
     def words(self) -> str:
-        return self.asked.text.strip()
+        return self.options.text.strip()
 
     @property
     def some_queries_only(self) -> bool:
@@ -250,9 +250,9 @@ class View:
 
     def at_positions(self, rows: pl.DataFrame, column: str = "position") -> pl.DataFrame:
         """The rows in the requested range of positions."""
-        if self.asked.position_from is not None:
-            rows = rows.filter(pl.col(column) >= self.asked.position_from)
-        return rows if self.asked.position_to is None else rows.filter(pl.col(column) <= self.asked.position_to)
+        if self.options.position_from is not None:
+            rows = rows.filter(pl.col(column) >= self.options.position_from)
+        return rows if self.options.position_to is None else rows.filter(pl.col(column) <= self.options.position_to)
 
     def without_brand(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The rows filtered by brand: without branded queries, with them, or only those."""
@@ -264,29 +264,29 @@ class View:
     def only(self, names: Collection[str]) -> "View":
         """The view reduced to some of its fields; the others are at their default."""
         usual = {name: getattr(NOTHING, name) for name in FIELDS if name not in names and name not in ALWAYS}
-        result = replace(self, asked=replace(self.asked, **usual))
+        result = replace(self, options=replace(self.options, **usual))
         if "compare" not in names:
-            result = replace(result, before=None, asked_before=None)
+            result = replace(result, before=None, requested_before=None)
         return result if "min_impressions" in names else replace(result, min_impressions=0)
 
     @property
     def question(self) -> tuple[object, ...]:
         """Everything that an answer from the site's facts can depend on, whoever asks and when."""
-        asked = replace(self.asked, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
-        topics = edits_version(self.site) if asked.topic else 0
-        compared = self.before, self.asked_before
-        return self.period, compared, self.min_impressions, self.setting, self.branded, asked, topics
+        options = replace(self.options, first=None, last=None, compare=None, brand=None, min_impressions=None, branded=None)
+        topics = edits_version(self.site) if options.topic else 0
+        compared = self.before, self.requested_before
+        return self.period, compared, self.min_impressions, self.setting, self.branded, options, topics
 
     def missing(self) -> list[str]:
         """Missing days of the periods, and days that look truncated, in sentences."""
         result = [self.comparison["sentence"]] if self.comparison else []
-        return [*result, *([said] if (said := incomplete(self.snapshot, self.period, "The period")) else [])]
+        return [*result, *([lines] if (lines := incomplete(self.snapshot, self.period, "The period")) else [])]
 
     def filters(self, used: Collection[str]) -> dict[str, Any]:
         """A description of a list for its file; `used`: the fields that it depends on, and "curve"."""
         settled = {"min_impressions": self.min_impressions, "branded": self.branded}
         result: dict[str, Any] = {
-            name: list(value) if isinstance(value := settled.get(name, getattr(self.asked, name)), tuple) else value
+            name: list(value) if isinstance(value := settled.get(name, getattr(self.options, name)), tuple) else value
             for name in FILTERS
             if name in used
         }
@@ -317,7 +317,7 @@ class View:
         """How fair the comparison is: how many days of the period can be compared, in a sentence, and the longest comparable
         period where those are too few; None where all can.
         """
-        wanted = self.asked_before
+        wanted = self.requested_before
         if wanted is None or not self.by_day:
             return None
         current = _compared_days(self.snapshot, self.period, wanted)
@@ -332,7 +332,7 @@ class View:
 
     def not_used(self, used: Collection[str]) -> list[str]:
         """Requested fields that this finding ignores, in sentences."""
-        unused = [name for name in FILTERS if name not in used and getattr(self.asked, name) != getattr(NOTHING, name)]
+        unused = [name for name in FILTERS if name not in used and getattr(self.options, name) != getattr(NOTHING, name)]
         return [f"Not looked at here: {', '.join(name.replace('_', ' ') for name in unused)}."] if unused else []
 
 
@@ -345,7 +345,7 @@ def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
     if not snapshot.by_day(period):
         return ""
     lacking = sentences.missing_days(period.missing(snapshot.days()), what)
-    return " ".join(said for said in (lacking, sentences.sudden_days(snapshot.sudden(period))) if said)
+    return " ".join(lines for lines in (lacking, sentences.sudden_days(snapshot.sudden(period))) if lines)
 
 
 def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
@@ -353,13 +353,13 @@ def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, An
     if period is None:
         return None
     by_day = snapshot.by_day(period)
-    said = {"sentence": sentences.period(period, by_day), "missing": incomplete(snapshot, period, what)}
-    return {"first": period.first, "last": period.last, "days": period.days, "by_day": by_day, **said}
+    lines = {"sentence": sentences.period(period, by_day), "missing": incomplete(snapshot, period, what)}
+    return {"first": period.first, "last": period.last, "days": period.days, "by_day": by_day, **lines}
 
 
 def settle(
     snapshot: Snapshot,
-    asked: Asked,
+    options: ViewOptions,
     today: date,
     compare: Comparison = "none",
     branded: Branded = "without",
@@ -369,26 +369,26 @@ def settle(
     the site. Raises NotFound for a site without data, Invalid for something that does not exist.
     """
     site = snapshot.site
-    patterns = tuple(site.brand_patterns) if asked.brand is None else patterns_for(asked.brand, "brand")
-    period = period_for(snapshot, asked.first, asked.last)
+    patterns = tuple(site.brand_patterns) if options.brand is None else patterns_for(options.brand, "brand")
+    period = period_for(snapshot, options.first, options.last)
     if all_weeks and snapshot.days():
         current = snapshot.days()
-        period = period if asked.first or asked.last else Period(current[0], current[-1])
+        period = period if options.first or options.last else Period(current[0], current[-1])
         period = period.whole_weeks() or period
-    floor = site.min_impressions if asked.min_impressions is None else asked.min_impressions
+    floor = site.min_impressions if options.min_impressions is None else options.min_impressions
     if floor < 0:
         raise Invalid("The minimum is below 0.", "Enter the impressions a row needs.", "min_impressions")
     points = tuple((position, ctr) for position, ctr in site.own_curve or ())
-    part = Part(_devices(asked.device), _countries(asked.country))
-    _check_names(snapshot, asked)
-    if asked.topic:
-        _check_topics(snapshot, asked)
-    wanted = compared_with(snapshot, period, asked.compare or compare)
+    part = Part(_devices(options.device), _countries(options.country))
+    _check_names(snapshot, options)
+    if options.topic:
+        _check_topics(snapshot, options)
+    wanted = compared_with(snapshot, period, options.compare or compare)
     setting = Setting(patterns, points, part)
     before = wanted
     if wanted and snapshot.by_day(period) and not like_for_like(period, wanted, [_compared_days(snapshot, period, wanted)]):
         before = None
-    return View(snapshot, asked, today, period, before, floor, setting, asked.branded or branded, wanted)
+    return View(snapshot, options, today, period, before, floor, setting, options.branded or branded, wanted)
 
 
 def _compared_days(snapshot: Snapshot, period: Period, before: Period) -> list[date]:
@@ -423,8 +423,8 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
         raise Invalid(f"The period ends ({last}) before it begins ({first}).", "Swap the two.", "last")
     for name, day in (("first", first), ("last", last)):
         if day and not FIRST_DAY_POSSIBLE <= day <= usual.last + timedelta(days=DAYS_AHEAD):
-            said = f"Write a day from {FIRST_DAY_POSSIBLE} on, no later than a year after the last of the data."
-            raise Invalid(f"There can be no data of {day}.", said, name)
+            lines = f"Write a day from {FIRST_DAY_POSSIBLE} on, no later than a year after the last of the data."
+            raise Invalid(f"There can be no data of {day}.", lines, name)
     current = snapshot.days()
     if not current:
         return _span_for(snapshot, first, last)
@@ -462,10 +462,10 @@ def _countries(names: tuple[str, ...]) -> tuple[int, ...]:
     return tuple(sorted(set(codes.values())))
 
 
-def _check_names(snapshot: Snapshot, asked: Asked) -> None:
+def _check_names(snapshot: Snapshot, options: ViewOptions) -> None:
     for entry, known, what, name in (
-        (asked.page_type, [one.name for one in snapshot.rules.page_types] + [""], "page type", "page_type"),
-        (asked.query_group, [one.name for one in snapshot.rules.query_groups], "query group", "query_group"),
+        (options.page_type, [one.name for one in snapshot.rules.page_types] + [""], "page type", "page_type"),
+        (options.query_group, [one.name for one in snapshot.rules.query_groups], "query group", "query_group"),
     ):
         unknown = [one for one in entry if one not in known]
         if unknown:
@@ -473,9 +473,9 @@ def _check_names(snapshot: Snapshot, asked: Asked) -> None:
             raise Invalid(f"The site has no {what} “{unknown[0]}”.", remedy, name)
 
 
-def _check_topics(snapshot: Snapshot, asked: Asked) -> None:
+def _check_topics(snapshot: Snapshot, options: ViewOptions) -> None:
     try:
-        queries_of_topics(snapshot, asked.topic)
+        queries_of_topics(snapshot, options.topic)
     except KeyError as error:
         raise Invalid(f"The site has no topic “{error.args[0]}”.", "Choose one under Topics.", "topic") from error
 

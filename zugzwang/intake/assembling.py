@@ -51,7 +51,7 @@ class Assembled:
     ctr_differs_first: int | None = None
     of_no_page: int = 0
     of_own_site: int = 0
-    of_others: int = 0
+    of_other_sites: int = 0
 
 
 def assemble(
@@ -70,8 +70,8 @@ def assemble(
     """
     page_texts, new_pages, of_no_page = pl.Series([], dtype=pl.String), 0, 0
     if reading.source == "visits":
-        kept = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))
-        good, of_no_page = kept, good.height - kept.height
+        remaining = good.filter(~pl.col("page").cast(pl.String).str.to_lowercase().is_in(list(NO_PAGE)))
+        good, of_no_page = remaining, good.height - remaining.height
     for name in NAMES:
         if name in good.columns and good.height and reading.source != "page-queries":
             good, texts, new = _with_ids(good, name, site, keep)
@@ -167,9 +167,9 @@ def _visits(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
 def _without_own(rows: pl.DataFrame, own_networks: Sequence[str], made: Assembled) -> pl.DataFrame:
     if "network_address" not in rows.columns or not own_networks:
         return rows
-    kept = rows.filter(~is_own(rows["network_address"], own_networks))
-    made.own_visits = rows.height - kept.height
-    return kept
+    remaining = rows.filter(~is_own(rows["network_address"], own_networks))
+    made.own_visits = rows.height - remaining.height
+    return remaining
 
 
 def know_pages(site: Site, addresses: pl.Series, crawled: pl.DataFrame | None = None) -> None:
@@ -194,16 +194,16 @@ def _is_inner(site: Site, name: str) -> pl.Expr:
 
 def _without_outer(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
     """Links from the site's own pages."""
-    kept = rows.filter(_is_inner(site, "from_address"))
-    made.of_others = rows.height - kept.height
-    return kept
+    remaining = rows.filter(_is_inner(site, "from_address"))
+    made.of_other_sites = rows.height - remaining.height
+    return remaining
 
 
 def _without_inner(rows: pl.DataFrame, site: Site, made: Assembled) -> pl.DataFrame:
     """Backlinks. Links between pages of the site belong to the crawl; here the site would count as its own referring domain."""
-    kept = rows.filter(~_is_inner(site, "from_address"))
-    made.of_own_site = rows.height - kept.height
-    return kept
+    remaining = rows.filter(~_is_inner(site, "from_address"))
+    made.of_own_site = rows.height - remaining.height
+    return remaining
 
 
 def is_own(addresses: pl.Series, networks: Sequence[str]) -> pl.Series:
@@ -228,9 +228,12 @@ def _crawl(rows: pl.DataFrame, made: Assembled) -> pl.DataFrame:
         rows = rows.with_columns(headings=pl.when(pl.col("heading").is_not_null()).then(heading))
     if "robots" in rows.columns:
         # Some tables state in words whether a page is indexable.
-        said = pl.col("robots").str.to_lowercase()
+        message = pl.col("robots").str.to_lowercase()
         in_words = (
-            pl.when(said.str.contains(r"^non-?\s?indexable")).then(pl.lit("noindex")).when(said != "indexable").then("robots")
+            pl.when(message.str.contains(r"^non-?\s?indexable"))
+            .then(pl.lit("noindex"))
+            .when(message != "indexable")
+            .then("robots")
         )
         rows = rows.with_columns(robots=in_words)
     return _filled(rows, made)

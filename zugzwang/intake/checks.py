@@ -15,7 +15,7 @@ from zugzwang.intake.tables import OVERFLOW
 
 COUNT_MAX = 2**32 - 1
 TEXT_MAX_BYTES = 4_000
-SAID = "said_"  # prefix of a column that says whether a field's cell has a value; only for optional fields
+HAS_VALUE = "said_"  # prefix of a column that says whether a field's cell has a value; only for optional fields
 NAMES = ("page", "query")  # fields whose texts repeat, so each text is checked once
 
 
@@ -42,7 +42,9 @@ def checks_for(source: Source, mapped: set[str]) -> list[Check]:
 
 def _of_field(field: Field) -> list[Check]:
     value = pl.col(field.name)
-    absent = value.is_null() if field.required and not field.may_be_empty else value.is_null() & pl.col(f"{SAID}{field.name}")
+    absent = (
+        value.is_null() if field.required and not field.may_be_empty else value.is_null() & pl.col(f"{HAS_VALUE}{field.name}")
+    )
     if field.form == "day":
         is_none = absent | (value < FIRST_DAY_POSSIBLE)
         ahead = value > timezone.localdate() + timedelta(days=DAYS_AHEAD)

@@ -137,7 +137,7 @@ _SAID = {
     "fold_host": "merging of scheme and www.",
     "former_hosts": "former hosts",
     "slash": "trailing slashes",
-    "apart": "addresses kept apart",
+    "separate": "addresses never merged",
     "left_out": "pages left out",
     "page_types": "page types",
     "query_groups": "query groups",

@@ -30,7 +30,7 @@ from zugzwang.errors import Invalid, ProductError
 from zugzwang.intake.assembling import know_pages
 from zugzwang.intake.outside import Body, OutsideRefused, async_client, mapped
 from zugzwang.intake.page_reader import read_in_time, reading_process
-from zugzwang.intake.robots import KEPT_OUT, Robots, read_robots, read_sitemap
+from zugzwang.intake.robots import BLOCKED_BY_ROBOTS, Robots, read_robots, read_sitemap
 
 PAGE_MAX_BYTES = 8_000_000
 PART_PAGES = 100
@@ -44,7 +44,7 @@ SITEMAPS_SECONDS = 1_800.0
 
 
 @dataclass(frozen=True)
-class CrawlAsked:
+class CrawlRequest:
     """How to crawl a site."""
 
     start: tuple[str, ...]
@@ -60,7 +60,7 @@ class CrawlAsked:
 Progress = Callable[[str, float], None]
 
 
-def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
+def ask_for(site: Site, result: dict[str, Any]) -> CrawlRequest:
     """The crawl that a job's request describes; defaults for the rest."""
     start = normal(site.address)
     own = parts(start).host.removeprefix("www.")
@@ -68,7 +68,7 @@ def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
     pages_max, connections = int(result.get("pages_max", 50_000)), int(result.get("connections", 8))
     if not 1 <= pages_max <= 1_000_000 or not 1 <= connections <= 32:
         raise Invalid("Between 1 and 1,000,000 pages, over 1 to 32 connections.", "", "pages_max")
-    return CrawlAsked(
+    return CrawlRequest(
         start=(start,),
         hosts=tuple(dict.fromkeys((own, f"www.{own}", *hosts))),
         pages_max=pages_max,
@@ -80,14 +80,14 @@ def ask_for(site: Site, result: dict[str, Any]) -> CrawlAsked:
 
 def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
     """Crawl the job's site and save the result; returns how much there was."""
-    asked = ask_for(job.site, job.request)
+    wanted = ask_for(job.site, job.request)
     stored = JobPart.objects.filter(job=job)
     if stored.exists():
         log(f"Continued after part {stored.count()}.")
-    crawler = Crawler(replace(asked, shown=tuple(Snapshot(job.site).shown_pages())))
+    crawler = Crawler(replace(wanted, shown=tuple(Snapshot(job.site).shown_pages())))
     for part in stored.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
-    run_apart(crawler, keeper(job), progress)
+    run_in_process(crawler, keeper(job), progress)
     if crawler.sitemaps_left_out:
         log(
             f"{crawler.sitemaps_left_out:,} sitemaps were not read: the limit of pages was reached, "
@@ -103,7 +103,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
         "statuses": {
             str(status or "none"): count for status, count in pages.group_by("status").len().sort("status").iter_rows()
         },
-        "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
+        "blocked_by_robots": pages.filter(pl.col("problem") == BLOCKED_BY_ROBOTS).height,
         "sitemaps_left_out": crawler.sitemaps_left_out,
     }
     progress("Saving the pages", 0.97)
@@ -111,7 +111,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     return rows
 
 
-def run_apart(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
+def run_in_process(crawler: "Crawler", keep: Callable[[pl.DataFrame, pl.DataFrame], None], progress: Progress) -> None:
     """Run the crawler's fetching in a thread of its own, and handle its messages and storage here: only one thread uses the
     database.
     """
@@ -186,13 +186,13 @@ class Crawler:
 
     page_bytes_max = PAGE_MAX_BYTES
 
-    def __init__(self, asked: CrawlAsked) -> None:
-        self.asked = asked
+    def __init__(self, wanted: CrawlRequest) -> None:
+        self.wanted = wanted
         # Progress, or a part to store; None when it is over.
         self.news: SimpleQueue[tuple[str, float] | tuple[pl.DataFrame, pl.DataFrame] | None] = SimpleQueue()
         self.stopped = False
-        self.kept_pages: list[pl.DataFrame] = []
-        self.kept_links: list[pl.DataFrame] = []
+        self.stored_pages: list[pl.DataFrame] = []
+        self.stored_links: list[pl.DataFrame] = []
         self.fresh_pages: list[dict[str, Any]] = []
         self.fresh_links: list[LinkRow] = []
         self.done = 0
@@ -201,32 +201,32 @@ class Crawler:
         self.waiting: deque[str] = deque()
         self.robots: dict[str, Robots] = {}
         self.turns: dict[str, float] = {}
-        self.kept_at = time.monotonic()
+        self.stored_at = time.monotonic()
         self.sitemaps_left_out = 0
 
     def take_up(self, pages: pl.DataFrame, links: pl.DataFrame) -> None:
         """Restore what an earlier run of this crawl stored."""
-        self.kept_pages.append(pages)
-        self.kept_links.append(links)
+        self.stored_pages.append(pages)
+        self.stored_links.append(links)
         self.done += pages.height
 
     async def run(self) -> None:
         self.news.put(("Reading robots.txt and sitemaps", 0.0))
-        async with async_client(self.asked.private_allowed, self.asked.connections) as http:
+        async with async_client(self.wanted.private_allowed, self.wanted.connections) as http:
             self.http = http
             self.readers = reading_process()
             try:
                 # Pages from an earlier run are known, so they are not fetched again; all their links are queued.
-                for pages in self.kept_pages:
+                for pages in self.stored_pages:
                     self._know(pages["address"])
-                self._offer(self.asked.start)
-                if self.asked.with_sitemaps:
+                self._offer(self.wanted.start)
+                if self.wanted.with_sitemaps:
                     self._offer(await self._of_sitemaps())
-                for pages, links in zip(self.kept_pages, self.kept_links, strict=True):
+                for pages, links in zip(self.stored_pages, self.stored_links, strict=True):
                     self._offer(pages["redirect_to"].drop_nulls())
                     self._offer(links["to_address"].unique(maintain_order=True))
                 await self._fetch_all()
-                self._offer(self.asked.shown)
+                self._offer(self.wanted.shown)
                 await self._fetch_all()
                 self._keep_part()
             finally:
@@ -252,7 +252,7 @@ class Crawler:
         running: set[asyncio.Task[None]] = set()
         started = self.done
         while (self.waiting or running) and not self.stopped:
-            while self.waiting and len(running) < self.asked.connections and started < self.asked.pages_max:
+            while self.waiting and len(running) < self.wanted.connections and started < self.wanted.pages_max:
                 running.add(asyncio.create_task(self._fetch(self.waiting.popleft())))
                 started += 1
             if not running:
@@ -269,16 +269,16 @@ class Crawler:
     def _tell(self) -> None:
         left = len(self.waiting)
         self.news.put((f"{self.done:,} pages fetched, {left:,} known to come", 0.95 * self.done / max(self.done + left, 1)))
-        if len(self.fresh_pages) >= PART_PAGES or time.monotonic() - self.kept_at > PART_SECONDS:
+        if len(self.fresh_pages) >= PART_PAGES or time.monotonic() - self.stored_at > PART_SECONDS:
             self._keep_part()
 
     def _keep_part(self) -> None:
         if self.fresh_pages:
             pages, links = _frame(self.fresh_pages), pl.DataFrame(self.fresh_links, schema=CRAWL_LINKS.schema, orient="row")
             self.news.put((pages, links))
-            self.kept_pages.append(pages)
-            self.kept_links.append(links)
-        self.fresh_pages, self.fresh_links, self.kept_at = [], [], time.monotonic()
+            self.stored_pages.append(pages)
+            self.stored_links.append(links)
+        self.fresh_pages, self.fresh_links, self.stored_at = [], [], time.monotonic()
 
     async def _fetch(self, address: str) -> None:
         robots = await self._robots_of(address)
@@ -337,7 +337,7 @@ class Crawler:
 
     async def _wait_turn(self, address: str, robots: Robots) -> None:
         """Wait for the delay between two requests to a host, as configured or as the host asks."""
-        delay = max(self.asked.delay_seconds, robots.delay_seconds)
+        delay = max(self.wanted.delay_seconds, robots.delay_seconds)
         if delay <= 0:
             return
         host, now = parts(address).host, time.monotonic()
@@ -350,7 +350,7 @@ class Crawler:
 
     def _is_own(self, host: str) -> bool:
         """Whether a host is part of the crawl."""
-        return host in self.asked.hosts
+        return host in self.wanted.hosts
 
     async def _get(self, address: str, bytes_max: int) -> tuple[int, httpx.Headers, bytes]:
         """Status, headers and the first `bytes_max` of a response. Raises httpx's errors where it fails or takes too long."""
@@ -393,12 +393,12 @@ class Crawler:
 
     async def _of_sitemaps(self) -> list[str]:
         """The pages in the sitemaps, including sitemaps in an index."""
-        start = parts(self.asked.start[0])
-        named = (await self._robots_of(self.asked.start[0])).sitemaps
+        start = parts(self.wanted.start[0])
+        named = (await self._robots_of(self.wanted.start[0])).sitemaps
         left = deque(named or [f"{start.scheme}://{start.authority}/sitemap.xml"])
         seen, pages = set(left), dict[str, None]()
         begun, beyond = time.monotonic(), 0
-        while left and len(pages) < self.asked.pages_max and time.monotonic() - begun < SITEMAPS_SECONDS:
+        while left and len(pages) < self.wanted.pages_max and time.monotonic() - begun < SITEMAPS_SECONDS:
             address = left.popleft()
             if not self._is_own(parts(address).host):
                 continue
@@ -420,13 +420,13 @@ class Crawler:
 
     def result(self) -> tuple[pl.DataFrame, pl.DataFrame]:
         """The result as CRAWL_PAGES (with click depth) and CRAWL_LINKS."""
-        pages = pl.concat([CRAWL_PAGES.schema.to_frame(), *self.kept_pages])
-        links = pl.concat([CRAWL_LINKS.schema.to_frame(), *self.kept_links])
+        pages = pl.concat([CRAWL_PAGES.schema.to_frame(), *self.stored_pages])
+        links = pl.concat([CRAWL_LINKS.schema.to_frame(), *self.stored_links])
         steps = links.select("from_address", "to_address").unique().group_by("from_address").agg("to_address")
         leads_to: dict[str, list[str]] = dict(steps.iter_rows())
         for address, target in pages.filter(pl.col("redirect_to").is_not_null()).select("address", "redirect_to").iter_rows():
             leads_to.setdefault(address, []).append(target)
-        far = depths(self.asked.start, leads_to)
+        far = depths(self.wanted.start, leads_to)
         result = [far.get(address) for address in pages["address"]]
         return pages.with_columns(pl.Series("depth", result, dtype=pl.UInt16)), links
 

@@ -63,7 +63,7 @@ def open_parquet(path: Path, name: str, choices: Choices) -> Records:
         rows = int(frame.select(pl.len()).collect().item())
     except (pl.exceptions.PolarsError, OSError) as error:
         raise refuse(name, "the Parquet file cannot be read", "Write it again; it may have been cut short.") from error
-    return _records(path, name, _keys_apart(_flat(_unnested(frame))), rows)
+    return _records(path, name, _separate_keys(_flat(_unnested(frame))), rows)
 
 
 def open_ndjson(path: Path, name: str, choices: Choices) -> Records:
@@ -77,7 +77,7 @@ def open_ndjson(path: Path, name: str, choices: Choices) -> Records:
     with path.open("rb") as file:
         sample = file.read(1_000_000)
     rows = path.stat().st_size / max(len(sample), 1) * (sample.rstrip().count(b"\n") + 1)
-    return _records(path, name, _keys_apart(_flat(_unnested(frame))), round(rows))
+    return _records(path, name, _separate_keys(_flat(_unnested(frame))), round(rows))
 
 
 def open_json(path: Path, name: str, choices: Choices) -> Records:
@@ -102,7 +102,7 @@ def open_json(path: Path, name: str, choices: Choices) -> Records:
         raise refuse(name, "it has invalid characters (half of a surrogate pair)", "Write it again as UTF-8.") from error
     except (pl.exceptions.PolarsError, TypeError, OverflowError) as error:
         raise refuse(name, "the objects of the list differ too much", "Give every object the same fields.") from error
-    return _records(path, name, _keys_apart(_flat(_unnested(frame))), len(rows))
+    return _records(path, name, _separate_keys(_flat(_unnested(frame))), len(rows))
 
 
 def _list_within(result: Any) -> list[dict[str, Any]] | None:
@@ -113,14 +113,14 @@ def _list_within(result: Any) -> list[dict[str, Any]] | None:
     return None
 
 
-def _keys_apart(frame: pl.LazyFrame) -> pl.LazyFrame:
+def _separate_keys(frame: pl.LazyFrame) -> pl.LazyFrame:
     """A column for each key where records have a list of keys ("keys": [day, address, query])."""
     kind = frame.collect_schema().get(KEYS)
     if not isinstance(kind, pl.List) or kind.inner != pl.String:
         return frame
     most = int(frame.select(pl.col(KEYS).list.len().max()).collect().item() or 0)
-    apart = [pl.col(KEYS).list.get(place, null_on_oob=True).alias(f"key {place + 1}") for place in range(min(most, KEYS_MOST))]
-    return frame.select(*apart, pl.exclude(KEYS))
+    separate = [pl.col(KEYS).list.get(at, null_on_oob=True).alias(f"key {at + 1}") for at in range(min(most, KEYS_MOST))]
+    return frame.select(*separate, pl.exclude(KEYS))
 
 
 def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
@@ -145,7 +145,7 @@ def _unnested(frame: pl.LazyFrame) -> pl.LazyFrame:
 
 
 def _flat(frame: pl.LazyFrame) -> pl.LazyFrame:
-    """A row for each object where records contain one list of objects (the blocks of a SERP); `place` is its number."""
+    """A row for each object where records contain one list of objects (the blocks of a SERP); `at` is its number."""
     nested = [
         name for name, kind in frame.collect_schema().items() if isinstance(kind, pl.List) and isinstance(kind.inner, pl.Struct)
     ]

@@ -16,7 +16,7 @@ from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
 from zugzwang.intake.values import DayOrder
 
 POSITION_MAX = 1_000  # the largest possible position: common practice, no source
-CTR_APART = 2.0  # a factor too large for rounding
+CTR_FACTOR = 2.0  # a factor too large for rounding
 FAR_DAYS, FAR_SHARE = 400, 0.05
 KEYS = ("day", "page", "query", "device", "country")
 UNUSED_SHARE, UNUSED_SAMPLE = 0.05, 2_000  # share of rows that would be summed; sample size
@@ -57,9 +57,9 @@ def _impossible(reading: Reading) -> tuple[int, str] | None:
         rows = good.filter(pl.col("clicks") > 0, pl.col("ctr").is_not_null()).with_columns(own=ctr())
         # Many files write 3.4 for 3.4 %, without the percent sign.
         times = pl.col("ctr") / pl.col("own")
-        apart = rows.filter(*(~(times / per).is_between(1 / CTR_APART, CTR_APART) for per in (1, 100)))
-        if apart.height * 2 > rows.height:
-            row, said, clicks, shown, own = apart.select(ROW, "ctr", "clicks", "impressions", "own").row(0)
+        separate = rows.filter(*(~(times / per).is_between(1 / CTR_FACTOR, CTR_FACTOR) for per in (1, 100)))
+        if separate.height * 2 > rows.height:
+            row, said, clicks, shown, own = separate.select(ROW, "ctr", "clicks", "impressions", "own").row(0)
             return row, (
                 f"a CTR of {100 * said:.3g} % is read from “{_cell(reading, row, 'ctr')}”, "
                 f"and {clicks:,} clicks of {shown:,} impressions make {100 * own:.3g} %"
@@ -83,8 +83,8 @@ def check_far_days(reading: Reading) -> None:
     if "day" not in good.columns or good.is_empty():
         return
     days = good.group_by("day").len().sort("day")
-    apart = (days["day"].diff().dt.total_days() > FAR_DAYS).fill_null(False)
-    clusters = days.with_columns(cluster=apart.cum_sum()).group_by("cluster", maintain_order=True)
+    separate = (days["day"].diff().dt.total_days() > FAR_DAYS).fill_null(False)
+    clusters = days.with_columns(cluster=separate.cum_sum()).group_by("cluster", maintain_order=True)
     few = clusters.agg(pl.col("day").first(), pl.col("len").sum()).filter(pl.col("len") < FAR_SHARE * good.height)
     if few.is_empty():
         return
@@ -153,10 +153,12 @@ def _check_unused_columns(reading: Reading, good: pl.DataFrame) -> None:
             continue
         cells = rows[column(index)].cast(pl.String).str.strip_chars()
         words = cells.str.contains(r"[^\W\d_]").fill_null(False).mean()
-        apart = rows.select(*keys, column(index)).n_unique() if keys else cells.n_unique()
+        separate = rows.select(*keys, column(index)).n_unique() if keys else cells.n_unique()
         together = rows.select(keys).n_unique() if keys else 1
-        if words is not None and float(str(words)) > 0.5 and apart > together + (len(cells) - together) / 2:
-            said = f"rows would be added up because the column “{name}” is not used: it sets {apart:,} of {len(cells):,} apart"
+        if words is not None and float(str(words)) > 0.5 and separate > together + (len(cells) - together) / 2:
+            said = (
+                f"rows would be added up because the column “{name}” is not used: it sets {separate:,} of {len(cells):,} apart"
+            )
             remedy = (
                 f"Choose what “{name}” is, or confirm that such rows are added up. On the command line: --map query=“{name}”, "
                 "or --repeats each."
@@ -198,6 +200,6 @@ def day_order_in(table: Table, index: int) -> DayOrder | None:
     shown = [False, False]
     for batch in table.batches():
         parts = batch[column(index)].cast(pl.String).str.extract_groups(r"^\s*(\d{1,2})[/-](\d{1,2})[/-]").struct.unnest()
-        for place, name in enumerate(parts.columns):
-            shown[place] |= bool((parts[name].cast(pl.UInt8, strict=False) > 12).any())
+        for at, name in enumerate(parts.columns):
+            shown[at] |= bool((parts[name].cast(pl.UInt8, strict=False) > 12).any())
     return {(True, False): "day first", (False, True): "month first"}.get((shown[0], shown[1]))  # type: ignore[return-value]

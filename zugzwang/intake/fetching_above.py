@@ -20,10 +20,10 @@ from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
-from zugzwang.intake.crawling import CrawlAsked, Crawler, Progress, keeper, read_part, run_apart
+from zugzwang.intake.crawling import Crawler, CrawlRequest, Progress, keeper, read_part, run_in_process
 from zugzwang.intake.outside import async_client
 from zugzwang.intake.page_reader import reading_process
-from zugzwang.intake.robots import KEPT_OUT
+from zugzwang.intake.robots import BLOCKED_BY_ROBOTS
 
 KEPT_DAYS = 30
 PLACES = 10  # organic results for each SERP
@@ -35,17 +35,17 @@ CONNECTIONS = 8
 
 
 @dataclass(frozen=True)
-class Wanted:
+class Selection:
     """The addresses to fetch, and how many were fetched recently."""
 
     addresses: list[str]
     fresh: int
 
 
-def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
+def wanted(site: Site, queries: Iterable[int] | None = None) -> Selection:
     """Other sites' pages in the newest captures of some queries, or of all; topmost first. Raises Invalid without captures."""
     snapshot = Snapshot(site)
-    results = snapshot.others_on_results(PLACES)
+    results = snapshot.competing_results(PLACES)
     if queries is not None:
         results = results.filter(pl.col("query").is_in(list(queries)))
     if results.is_empty():
@@ -54,7 +54,7 @@ def wanted(site: Site, queries: Iterable[int] | None = None) -> Wanted:
     since = timezone.localdate() - timedelta(days=KEPT_DAYS)
     fresh = snapshot.fetched_above().filter(pl.col("fetched") > since)["address"]
     left = addresses.filter(~addresses.is_in(fresh.implode())).head(PAGES_MAX)
-    return Wanted(left.to_list(), addresses.len() - addresses.filter(~addresses.is_in(fresh.implode())).len())
+    return Selection(left.to_list(), addresses.len() - addresses.filter(~addresses.is_in(fresh.implode())).len())
 
 
 def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str, Any]:
@@ -63,13 +63,13 @@ def fetch_above(job: Job, progress: Progress, log: Callable[[str], None]) -> dic
     fetcher = Fetcher(asked.addresses, bool(job.request.get("private_allowed", False)))
     for part in JobPart.objects.filter(job=job).order_by("number").iterator(chunk_size=20):
         fetcher.take_up(*read_part(part))
-    run_apart(fetcher, keeper(job), progress)
+    run_in_process(fetcher, keeper(job), progress)
     pages = fetcher.pages()
     rows = {
         "pages": pages.filter(pl.col("status") == 200).height,
         "failed": pages.filter(pl.col("status").is_null() | (pl.col("status") != 200)).height,
         "fresh": asked.fresh,
-        "kept_out_by_robots": pages.filter(pl.col("problem") == KEPT_OUT).height,
+        "blocked_by_robots": pages.filter(pl.col("problem") == BLOCKED_BY_ROBOTS).height,
     }
     if pages.height:
         log(f"{pages.height} pages were asked for; {asked.fresh} are up to date.")
@@ -97,14 +97,14 @@ class Fetcher(Crawler):
     page_bytes_max = PAGE_MAX_BYTES
 
     def __init__(self, addresses: list[str], private_allowed: bool) -> None:
-        super().__init__(CrawlAsked(tuple(addresses), (), len(addresses), CONNECTIONS, private_allowed=private_allowed))
+        super().__init__(CrawlRequest(tuple(addresses), (), len(addresses), CONNECTIONS, private_allowed=private_allowed))
         self.locks: dict[str, asyncio.Lock] = {}
 
     async def run(self) -> None:
         self.news.put(("Fetching competing pages", 0.0))
-        done = {address for pages in self.kept_pages for address in pages["address"]}
-        self.waiting.extend(address for address in self.asked.start if address not in done)
-        async with async_client(self.asked.private_allowed, self.asked.connections) as http:
+        done = {address for pages in self.stored_pages for address in pages["address"]}
+        self.waiting.extend(address for address in self.wanted.start if address not in done)
+        async with async_client(self.wanted.private_allowed, self.wanted.connections) as http:
             self.http = http
             self.readers = reading_process()
             try:
@@ -139,7 +139,7 @@ class Fetcher(Crawler):
 
     def pages(self) -> pl.DataFrame:
         """The fetched pages as ABOVE."""
-        if not self.kept_pages:
+        if not self.stored_pages:
             return ABOVE.schema.to_frame()
         today = pl.lit(timezone.localdate()).alias("fetched")
-        return pl.concat(self.kept_pages).drop("depth").with_columns(today).select(ABOVE.schema.names())
+        return pl.concat(self.stored_pages).drop("depth").with_columns(today).select(ABOVE.schema.names())

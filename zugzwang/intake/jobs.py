@@ -33,11 +33,11 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.data.storage_errors import storage_words
 from zugzwang.errors import FileRefused, Invalid, NotFound, ProductError
 from zugzwang.intake import crawling, fetching_above, overview, refreshing, uploads
-from zugzwang.intake.loading import Asked, TableAsked, load_file
+from zugzwang.intake.loading import LoadOptions, TableRequest, load_file
 from zugzwang.intake.tables import Choices
 from zugzwang.logs import request_id
 from zugzwang.plan import report_mail, site_archive
-from zugzwang.processes import asked_to_stop
+from zugzwang.processes import stop_requested
 from zugzwang.subjects.sites import check_may_add, free_slug
 from zugzwang.subjects.warming import GETTING_READY, warm
 
@@ -171,7 +171,7 @@ def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Jo
         return ask_for_load(actor, site.slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
     _refuse_second(site, old.kind, "This work is already running.")
     Job.objects.filter(id=old.id).update(
-        state=State.WAITING, cancel_asked=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()
+        state=State.WAITING, cancel_requested=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()
     )
     run_job.enqueue(old.id)
     old.refresh_from_db()
@@ -182,7 +182,7 @@ def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Jo
 def cancel(actor: Actor, site: Site, job_id: int) -> Job:
     job = find(actor, site.slug, job_id)
     Job.objects.filter(id=job.id, state=State.WAITING).update(state=State.CANCELLED, ended_at=timezone.now())
-    Job.objects.filter(id=job.id).update(cancel_asked=True)
+    Job.objects.filter(id=job.id).update(cancel_requested=True)
     job.refresh_from_db()
     return job
 
@@ -227,7 +227,7 @@ def nightly(now: datetime) -> int:
     due: dict[str, list[int]] = {}
     wanted = Connection.objects.filter(nightly=True, site__deleted_at=None, site__archived_at=None)
     for one in wanted.exclude(source=TEXT_SERVICE).select_related("site"):
-        if one.asked_at is None or one.asked_at < last:
+        if one.requested_at is None or one.requested_at < last:
             due.setdefault(one.site.slug, []).append(one.id)
     asked = 0
     for slug, connections in due.items():
@@ -235,7 +235,7 @@ def nightly(now: datetime) -> int:
             ask_for_refresh(Actor(None), slug, connections)
         except Invalid:
             continue  # another one is running; retried in a minute
-        Connection.objects.filter(id__in=connections).update(asked_at=now)
+        Connection.objects.filter(id__in=connections).update(requested_at=now)
         asked += 1
     return asked
 
@@ -277,7 +277,7 @@ def run_job(job_id: int) -> None:
     request_id.set(str(job.request.get("request_id", "")))
     log.info("Job %s (%s) of %s begins, attempt %s", job.id, job.kind, job.site.slug, job.attempts)
     if not job.outcome:
-        _apart(job, work_on, _memory_for(job))
+        _in_process(job, work_on, _memory_for(job))
     job.refresh_from_db(fields=["state", "outcome"])
     if job.state == State.RUNNING and job.outcome:
         ended = {"state": State.DONE, "ended_at": timezone.now(), "step": GETTING_READY, "done_share": 0.0}
@@ -294,10 +294,10 @@ def get_ready(job_id: int) -> None:
         return
     kind = replace(bounded.JOB, memory_bytes=settings.JOB_MEMORY_BYTES)
     try:
-        with asked_to_stop() as asked:
+        with stop_requested() as asked:
             bounded.run(kind, make_ready, job_id, watch=_Watch(job, lambda: asked() or others_wait()))
     except bounded.Stopped:
-        if Job.objects.filter(id=job_id, cancel_asked=True).exists():
+        if Job.objects.filter(id=job_id, cancel_requested=True).exists():
             _is_ready(job)  # cancelled at the last moment: lists are computed on demand
             return
         get_ready.using(run_after=timezone.now() + timedelta(seconds=IN_LINE_SECONDS)).enqueue(job_id)
@@ -345,7 +345,7 @@ def _memory_for(job: Job) -> int:
     return min(reading + MERGE_BASE_BYTES + MERGE_ROW_BYTES * int(stored), int(settings.JOB_MEMORY_BYTES))
 
 
-def _apart(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
+def _in_process(job: Job, work: Callable[[int], None], memory_bytes: int) -> None:
     """Do a part of the work in a separate process, which ends within a second of being cancelled."""
     unfinished = Job.objects.filter(id=job.id, state=State.RUNNING, outcome={})
     try:
@@ -389,8 +389,8 @@ def work_on(job_id: int) -> None:
 def _load(job: Job, tell: "_Teller") -> None:
     request = job.request
     path, name = uploads.find(job.site, request["upload"])
-    asked = Asked(
-        tables=tables_asked(request.get("tables", {})),
+    asked = LoadOptions(
+        tables=tables_requested(request.get("tables", {})),
         mode=request.get("mode"),
         keep_good_rows=request.get("keep_good_rows", False),
         dry_run=request.get("dry_run", False),
@@ -401,14 +401,14 @@ def _load(job: Job, tell: "_Teller") -> None:
     if asked.dry_run:
         _end(job, State.DONE, loaded.report.as_json(), loaded.refused_csv)
         return
-    _stands(job, loaded.report.as_json(), loaded.refused_csv)
+    _succeed(job, loaded.report.as_json(), loaded.refused_csv)
     uploads.discard(request["upload"])
 
 
 def _take_in(job: Job, tell: "_Teller") -> None:
     path, name = uploads.find(job.site, job.request["upload"])
     with site_archive.filled(job.site, path, name, tell) as current:
-        _stands(job, current)
+        _succeed(job, current)
     uploads.discard(job.request["upload"])
 
 
@@ -433,10 +433,10 @@ def _choices(result: dict[str, Any]) -> Choices:
     return Choices(**{**result, "span": Period(days[0], days[1]) if days else None})
 
 
-def tables_asked(result: dict[str, Any]) -> dict[int, TableAsked]:
+def tables_requested(result: dict[str, Any]) -> dict[int, TableRequest]:
     """How to read the tables of a file, from a request."""
     return {
-        int(number): TableAsked(
+        int(number): TableRequest(
             source=one.get("source"),
             mapping=one.get("mapping"),
             choices=_choices(one.get("choices") or {}),
@@ -447,17 +447,17 @@ def tables_asked(result: dict[str, Any]) -> dict[int, TableAsked]:
 
 
 def _refresh(job: Job, tell: "_Teller") -> None:
-    _stands(job, refreshing.refresh(job, tell, lambda line: _log(job, line)))
+    _succeed(job, refreshing.refresh(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
 
 
 def _crawl(job: Job, tell: "_Teller") -> None:
-    _stands(job, crawling.crawl(job, tell, lambda line: _log(job, line)))
+    _succeed(job, crawling.crawl(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
 
 
 def _above(job: Job, tell: "_Teller") -> None:
-    _stands(job, fetching_above.fetch_above(job, tell, lambda line: _log(job, line)))
+    _succeed(job, fetching_above.fetch_above(job, tell, lambda line: _log(job, line)))
     JobPart.objects.filter(job=job).delete()
 
 
@@ -469,11 +469,11 @@ def _report(job: Job, tell: "_Teller") -> None:
     report_mail.make_due(report)
     tell("Sending", 0.6)
     went, stayed = report_mail.send_waiting(report)
-    said = f"{went} of {went + stayed} mails sent." if went + stayed else "The report is made."
-    _end(job, State.DONE, {"message": said})
+    words = f"{went} of {went + stayed} mails sent." if went + stayed else "The report is made."
+    _end(job, State.DONE, {"message": words})
 
 
-def _stands(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
+def _succeed(job: Job, outcome: dict[str, Any], refused_rows: bytes | None = None) -> None:
     """Whether the job's work is done, apart from computing lists in advance."""
     Job.objects.filter(id=job.id).update(outcome=outcome, refused_rows=refused_rows, heard_at=timezone.now())
 
@@ -505,7 +505,7 @@ class _Teller:
             Job.objects.filter(id=self.job.id).update(step=step[:200], done_share=share, heard_at=timezone.now())
         except OperationalError:
             return  # the database is busy: progress can be reported later
-        if Job.objects.filter(id=self.job.id, cancel_asked=True).exists():
+        if Job.objects.filter(id=self.job.id, cancel_requested=True).exists():
             raise Cancelled
 
 
@@ -525,7 +525,7 @@ class _Watch:
                 Job.objects.filter(id=self.job.id, state__in=(State.RUNNING, State.DONE)).update(heard_at=timezone.now())
                 beat("worker")
                 self.beaten_at = now
-            return Job.objects.filter(id=self.job.id, cancel_asked=True).exists() or self.also()
+            return Job.objects.filter(id=self.job.id, cancel_requested=True).exists() or self.also()
         except OperationalError as error:
             # Another long write, or a database away for a moment: the work continues, and its sign of life comes a little
             # later.

@@ -78,7 +78,7 @@ def no_progress(step: str, share: float) -> None:
 
 
 @dataclass(frozen=True)
-class TableAsked:
+class TableRequest:
     """How to read one table of a file; None: as suggested."""
 
     source: Source | None = None
@@ -88,10 +88,10 @@ class TableAsked:
 
 
 @dataclass(frozen=True)
-class Asked:
+class LoadOptions:
     """How to load a file. `tables`: by index in the file; others are read as suggested."""
 
-    tables: Mapping[int, TableAsked] = field(default_factory=dict)
+    tables: Mapping[int, TableRequest] = field(default_factory=dict)
     mode: Mode | None = None
     keep_good_rows: bool = False
     dry_run: bool = False
@@ -152,26 +152,28 @@ def in_words(name: str) -> Iterator[None]:
         raise refuse(name, "a part of it cannot be read", "Export it again as CSV (UTF-8).") from error
 
 
-def look(site: Site, path: Path, name: str, scratch: Path, asked: Mapping[int, TableAsked] | None = None) -> list[Seen]:
+def look(site: Site, path: Path, name: str, scratch: Path, request: Mapping[int, TableRequest] | None = None) -> list[Seen]:
     """The tables in a file, as they would be read; one with two periods counts twice. Raises FileRefused when none can be."""
     members = [sheet for member in unpack(path, name, scratch) for sheet in sheets(member)]
     # A named sheet is the only one read.
-    wanted = (asked or {}).get(0, TableAsked()).choices.sheet
+    wanted = (request or {}).get(0, TableRequest()).choices.sheet
     members = members[:1] if wanted and len(members) > 1 else members
     seen: list[Seen] = []
     for member in members:
-        seen += _see(site, member, asked or {}, len(seen), scratch, len(members) == 1)
+        seen += _see(site, member, request or {}, len(seen), scratch, len(members) == 1)
     if all(one.table is None for one in seen):
         raise refuse(
             name, seen[0].refused if len(seen) == 1 else "none of its files can be read", "Check each file separately."
         )
     seen = [replace(one, place=place) for place, one in enumerate(seen)]
-    return with_spans(with_filters(seen), name, {number: one.choices.span for number, one in (asked or {}).items()})
+    return with_spans(with_filters(seen), name, {number: one.choices.span for number, one in (request or {}).items()})
 
 
-def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: int, scratch: Path, alone: bool) -> list[Seen]:
+def _see(
+    site: Site, member: Member, request: Mapping[int, TableRequest], number: int, scratch: Path, alone: bool
+) -> list[Seen]:
     """The table of a file, from its index among all tables on; twice where it has two periods."""
-    own = asked.get(number, TableAsked())
+    own = request.get(number, TableRequest())
     rules = rules_of(site)
     log_rules = LogRules(host_of(site), rules.search_hosts, rules.own_networks, rules.crawlers)
     try:
@@ -197,7 +199,7 @@ def _see(site: Site, member: Member, asked: Mapping[int, TableAsked], number: in
     )
     both = sides(source, table.header) if own.mapping is None else None
     result = [
-        _seen(member.name, table, samples, source, asked.get(number + place, TableAsked()), memory, side)
+        _seen(member.name, table, samples, source, request.get(number + place, TableRequest()), memory, side)
         for place, side in enumerate(both or (None,))
     ]
     result = [replace(one, could_be=tuple(others)) for one in result]
@@ -219,13 +221,13 @@ def _seen(
     table: Table,
     samples: list[list[str]],
     source: Source,
-    asked: TableAsked,
+    request: TableRequest,
     memory: ColumnMemory | None,
     side: Side | None,
 ) -> Seen:
-    remembered = asked.mapping is None and memory is not None and memory.source == source and side is None
-    if asked.mapping is not None:
-        mapping = check_mapping(source, asked.mapping, table.header)
+    remembered = request.mapping is None and memory is not None and memory.source == source and side is None
+    if request.mapping is not None:
+        mapping = check_mapping(source, request.mapping, table.header)
     elif memory is not None and remembered:
         mapping = dict(memory.mapping)
     elif side is not None:
@@ -234,7 +236,7 @@ def _seen(
         mapping = {**{field: at for field, at in whole.items() if field not in measures}, **side.measures}
     else:
         mapping = propose(source, table.header, samples)
-    style = style_for(table, source, mapping, asked.choices, samples)
+    style = style_for(table, source, mapping, request.choices, samples)
     if (unsettled := _ambiguous_days(samples, mapping, style)) is not None:
         style = replace(style, day_order=day_order_in(table, unsettled))
     monthly = source in ("search", "visits") and remarks.tells_months(table, samples, mapping)
@@ -266,29 +268,31 @@ def _ambiguous_days(samples: Sequence[Sequence[str]], mapping: Mapping[str, int]
     return index if style.day_order is None and bool(slashed.any()) else None
 
 
-def load_file(site: Site, path: Path, name: str, progress: Progress = no_progress, asked: Asked | None = None) -> Loaded:
+def load_file(
+    site: Site, path: Path, name: str, progress: Progress = no_progress, request: LoadOptions | None = None
+) -> Loaded:
     """Load a file into the site's tables. Raises FileRefused (nothing is saved) when it has bad rows, unless
     `keep_good_rows`."""
-    asked = asked or Asked()
+    request = request or LoadOptions()
     with tempfile.TemporaryDirectory() as scratch:
         with in_words(name):
-            seen = look(site, path, name, Path(scratch), asked.tables)
-        chosen = [one for number, one in enumerate(seen) if not asked.tables.get(number, TableAsked()).skip]
+            seen = look(site, path, name, Path(scratch), request.tables)
+        chosen = [one for number, one in enumerate(seen) if not request.tables.get(number, TableRequest()).skip]
         usable = [one for one in chosen if one.table is not None and not one.missing]
         notices = [f"{one.name} was skipped: {one.refused or _lacks(one)}." for one in chosen if one not in usable]
         notices += [*_taken_for(usable), *_filtered(seen)]
         if not usable:
             raise _refuse_columns(name, chosen)
         with in_words(name):
-            reads = [_read(site, one, asked, number, len(usable), progress) for number, one in enumerate(usable)]
+            reads = [_read(site, one, request, number, len(usable), progress) for number, one in enumerate(usable)]
         refused = sum(read.refusals.rows for read in reads)
-        if refused and not asked.keep_good_rows:
+        if refused and not request.keep_good_rows:
             raise FileRefused(name, _together(reads, len(usable) > 1))
-        if not any(_held(read) for read in reads):
-            if any(read.made is not None and read.made.of_others for read in reads):
+        if not any(_rows_of(read) for read in reads):
+            if any(read.made is not None and read.made.of_other_sites for read in reads):
                 raise refuse(name, "all its links are on pages of other sites", "Load it as links from other sites.", line=2)
             raise refuse(name, "there is no row to load", "Export it again, with data rows.", line=2)
-        report = _write(site, name, reads, notices, asked, progress)
+        report = _write(site, name, reads, notices, request, progress)
         return Loaded(report, refused_csv([(read.seen.name, read.reading) for read in reads]))
 
 
@@ -302,8 +306,8 @@ def _filtered(seen: Sequence[Seen]) -> list[str]:
     """What a table of filters says, so a part is not taken for the whole."""
     result = [f"{name}: {value}" for one in seen for name, value in one.filters.items()]
     kinds = sorted({name for one in seen for name in one.part})
-    kept = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
-    return [f"The export was filtered by {'; '.join(result)}.{kept}"] if result else []
+    filtered = f" Its rows are kept as those of that {' and '.join(kinds)}." if kinds else ""
+    return [f"The export was filtered by {'; '.join(result)}.{filtered}"] if result else []
 
 
 def _lacks(seen: Seen) -> str:
@@ -324,7 +328,7 @@ def _refuse_columns(name: str, chosen: Sequence[Seen]) -> FileRefused:
     return refuse(name, f"no column for {', '.join(result.missing)}", remedy, line=max(result.table.header_line, 1))
 
 
-def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progress: Progress) -> _Read:
+def _read(site: Site, seen: Seen, request: LoadOptions, number: int, tables: int, progress: Progress) -> _Read:
     assert seen.table is not None
     if seen.ambiguous_days:
         message = "the days can be read with the day or the month first"
@@ -333,7 +337,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
         message = "the table has no days, and nothing says which period it covers"
         remedy = "Enter its first and last day; on the command line --span 2026-08-16..2026-11-15."
         raise refuse(seen.name, message, remedy, line=max(seen.table.header_line, 1))
-    choices = asked.tables.get(seen.place, TableAsked()).choices
+    choices = request.tables.get(seen.place, TableRequest()).choices
     reading = Reading(seen.table, seen.source, dict(seen.mapping), seen.style)
     about = max(seen.table.rows_about, 1)
 
@@ -343,7 +347,7 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     reading.read_all(told)
     reading = read_possibly(reading, choices)
     read = _Read(seen, reading, refusals_of(reading))
-    if read.refusals.rows and not asked.keep_good_rows:
+    if read.refusals.rows and not request.keep_good_rows:
         return read
     if seen.source == "events":
         read.events = _events(site, reading)
@@ -357,11 +361,11 @@ def _read(site: Site, seen: Seen, asked: Asked, number: int, tables: int, progre
     networks = rules_of(site).own_networks
     span: Period | Literal["month"] | None = "month" if seen.monthly else seen.span if seen.needs_span else None
     good = unrepeated(reading, choices).with_columns(pl.lit(code).alias(name) for name, code in seen.part.items())
-    read.made = assemble(site, reading, good, networks, choices.channel, span, keep=not asked.dry_run)
+    read.made = assemble(site, reading, good, networks, choices.channel, span, keep=not request.dry_run)
     return read
 
 
-def _held(read: _Read) -> int:
+def _rows_of(read: _Read) -> int:
     return len(read.events) if read.made is None else read.made.rows.height
 
 
@@ -413,10 +417,12 @@ def usual_mode(sources: Sequence[Source]) -> Mode:
     return "add" if all(source in _ADDED_TO for source in sources) else "replace"
 
 
-def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked: Asked, progress: Progress) -> LoadReport:
+def _write(
+    site: Site, name: str, reads: list[_Read], notices: list[str], request: LoadOptions, progress: Progress
+) -> LoadReport:
     tables = _tables(reads)
     sources: list[Source] = list(dict.fromkeys(read.seen.source for read in reads))
-    mode: Mode = asked.mode or usual_mode(sources)
+    mode: Mode = request.mode or usual_mode(sources)
     for _ in range(ATTEMPTS):
         progress("Making blocks", 0.7)
         rewrite = blocks.prepare(site, tables, mode)
@@ -429,17 +435,17 @@ def _write(site: Site, name: str, reads: list[_Read], notices: list[str], asked:
             notices,
             _together(reads, len(reads) > 1),
         )
-        report = replace(report, dry_run=asked.dry_run)
-        if asked.mode is None and any(grain.when for grain, _ in tables):
+        report = replace(report, dry_run=request.dry_run)
+        if request.mode is None and any(grain.when for grain, _ in tables):
             asks = lost_too_much(rewrite.changed)
-            if asks and not asked.dry_run:
+            if asks and not request.dry_run:
                 raise refuse(name, *asks)
             report = replace(report, notices=[*report.notices, *([f"The load stops here: {asks[0]}."] if asks else [])])
-        if asked.dry_run or not report.changed:
+        if request.dry_run or not report.changed:
             return report
         progress("Writing blocks", 0.95)
         try:
-            loads = {source: _load_of(site, name, source, reads, report, asked) for source in sources}
+            loads = {source: _load_of(site, name, source, reads, report, request) for source in sources}
             blocks.write(site, rewrite, loads, [event for read in reads for event in read.events])
         except OvertakenError:
             site.refresh_from_db()
@@ -470,19 +476,19 @@ def _other_currency(site: Site, seen: Seen) -> list[str]:
     return [f"Its amounts are in {found}, those of the site in {site.currency}; they are not converted."]
 
 
-def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, asked: Asked) -> Load:
+def _load_of(site: Site, name: str, source: Source, reads: Sequence[_Read], report: LoadReport, request: LoadOptions) -> Load:
     tables = [table for table in report.tables if table.source == source]
     firsts, lasts = ([day for table in tables if (day := getattr(table, end))] for end in ("first_day", "last_day"))
     return Load(
         site=site,
         source=source,
         name=name[-300:],
-        user=asked.user,
-        job=asked.job,
+        user=request.user,
+        job=request.job,
         report=report.as_json(),
         first_day=min(firsts, default=None),
         last_day=max(lasts, default=None),
-        rows=sum(_held(read) for read in reads if read.seen.source == source),
+        rows=sum(_rows_of(read) for read in reads if read.seen.source == source),
     )
 
 
@@ -512,14 +518,14 @@ def _table_report(site: Site, read: _Read) -> TableReport:
         source=read.seen.source,
         grain=made.grain.name if made is not None else "events",
         rows=reading.read - reading.blank - reading.totals,
-        loaded=_held(read),
+        loaded=_rows_of(read),
         refused=read.refusals.rows,
         totals=reading.totals,
         never_shown=made.never_shown if made else 0,
         own_visits=made.own_visits if made else 0,
         of_no_page=made.of_no_page if made else 0,
         of_own_site=made.of_own_site if made else 0,
-        of_others=made.of_others if made else 0,
+        of_other_sites=made.of_other_sites if made else 0,
         ctr_differs=made.ctr_differs if made else 0,
         ctr_differs_line=_line(reading, made.ctr_differs_first if made else None),
         first_day=str(first) if first else None,

@@ -54,7 +54,7 @@ class SiteState:
     missing_days: int
     unsound: list[str]
     connections: int
-    asked_at: datetime | None
+    requested_at: datetime | None
     may_change: bool
     ready: bool
     period: str
@@ -69,7 +69,7 @@ def portfolio(actor: Actor) -> list[SiteState]:
     changeable, today, until = actor.changeable(sites), timezone.localdate(), time.monotonic() + ASKED_SECONDS
     result = []
     for site in sites:
-        current = kept(site, today)
+        current = stored_figures(site, today)
         if current is None and time.monotonic() < until:
             current = make(site, today)
         result.append(_state(site, current, site.id in changeable))
@@ -87,7 +87,7 @@ def _state(site: Site, current: Figures | None, may_change: bool) -> SiteState:
         missing_days=shown.missing_days,
         unsound=shown.unsound,
         connections=len(connections),
-        asked_at=max((one.asked_at for one in connections if one.asked_at), default=None),
+        requested_at=max((one.requested_at for one in connections if one.requested_at), default=None),
         may_change=may_change,
         ready=current is not None,
         period=shown.period,
@@ -97,7 +97,7 @@ def _state(site: Site, current: Figures | None, may_change: bool) -> SiteState:
     )
 
 
-def kept(site: Site, today: date | None = None) -> Figures | None:
+def stored_figures(site: Site, today: date | None = None) -> Figures | None:
     """The stored figures of a site that are still valid; without a day: those that depend only on its facts."""
     result: dict[str, Any] = site.overview
     if not result or result["of_facts"] != _of_facts(site) or (today and result["of_day"] != _of_day(site, today)):
@@ -135,7 +135,7 @@ def _of_day(site: Site, today: date) -> str:
 
 def days_of(site: Site) -> Figures:
     """The days with data of a site."""
-    return kept(site) or _days(site)
+    return stored_figures(site) or _days(site)
 
 
 def make_all(seconds: float) -> int:
@@ -144,7 +144,7 @@ def make_all(seconds: float) -> int:
     for site in Site.objects.filter(deleted_at=None):
         if time.monotonic() > until:
             break
-        if kept(site, today) is None:
+        if stored_figures(site, today) is None:
             make(site, today)
             made += 1
     return made
@@ -173,5 +173,5 @@ def _figures(site: Site, today: date) -> Figures:
         period=standing["period_words"],
         clicks=round(clicks.now or 0),
         change=clicks.change_share,
-        lost=low.beside["lost_month"],
+        lost=low.extras["lost_month"],
     )

@@ -9,7 +9,7 @@ import polars as pl
 from zugzwang.core.facts.grains import Source
 from zugzwang.errors import Problem
 from zugzwang.intake import values
-from zugzwang.intake.checks import NAMES, SAID, Check, checks_for
+from zugzwang.intake.checks import HAS_VALUE, NAMES, Check, checks_for
 from zugzwang.intake.fields import FIELDS, Field, field_of
 from zugzwang.intake.tables import OVERFLOW, ROW, Choices, Table, column
 from zugzwang.intake.values import Style
@@ -75,7 +75,7 @@ class Reading:
             self.totals += int(is_total.sum())
             self.refused.append(bad.filter(~is_total).select(ROW, "failed", pl.col(cells).cast(pl.String), OVERFLOW))
             good = typed.filter(failed.is_null())
-        self.rows.append(good.drop(OVERFLOW, *(name for name in good.columns if name.startswith(SAID))))
+        self.rows.append(good.drop(OVERFLOW, *(name for name in good.columns if name.startswith(HAS_VALUE))))
 
     def _typed(self, current: Field, rows: pl.DataFrame) -> list[pl.Expr]:
         name = column(self.mapping[current.name])
@@ -97,7 +97,9 @@ class Reading:
             return [self._name(raw.cast(pl.String)).cast(self.categories[current.name]).alias(current.name)]
         if current.form in ("text", "page", "query"):
             return [values.text(raw.cast(pl.String)).alias(current.name)]
-        said = [] if current.required and not current.may_be_empty else [values.is_said(raw).alias(f"{SAID}{current.name}")]
+        said = (
+            [] if current.required and not current.may_be_empty else [values.is_said(raw).alias(f"{HAS_VALUE}{current.name}")]
+        )
         rough = [values.is_range(raw).alias("rough")] if (self.source, current.name) == ("volumes", "searches") else []
         return [readers[current.form]().alias(current.name), *rough, *said]
 

@@ -19,7 +19,7 @@ from zugzwang.core.facts.grains import DAY, GRAINS, PAGE, PAGE_QUERY, QUERY, VIS
 from zugzwang.data.blocks import read_days
 from zugzwang.data.models import Connection, Job, JobPart
 from zugzwang.errors import Invalid
-from zugzwang.intake.loading import Asked, TableAsked, load_file, usual_mode
+from zugzwang.intake.loading import LoadOptions, TableRequest, load_file, usual_mode
 from zugzwang.intake.services import About, Service
 from zugzwang.intake.tables import Choices
 
@@ -67,7 +67,7 @@ def _refresh_one(job: Job, connection: Connection, progress: Progress, log: Log)
         for grain in dict.fromkeys(stretch["grain"] for stretch in plan)
         if (report := _load(job, connection, plan, grain, progress)) is not None
     ]
-    Connection.objects.filter(id=connection.id).update(asked_at=timezone.now())
+    Connection.objects.filter(id=connection.id).update(requested_at=timezone.now())
     rows = sum(report["loaded"] for report in reports)
     log(f"{connection.source}: {rows:,} rows loaded." if reports else f"{connection.source}: up to date.")
     return {
@@ -135,8 +135,8 @@ def _fetch(job: Job, service: Service, stretch: dict[str, Any], progress: Callab
     last = JobPart.objects.filter(job=job, state__key=stretch["key"]).order_by("-number").defer("payload").first()
     if last is not None and last.state["next"] is None:
         return
-    asked = {name: stretch[name] for name in ("grain", "from", "to") if stretch[name]}
-    address = last.state["next"] if last is not None else service.first_page(**asked)
+    wanted = {name: stretch[name] for name in ("grain", "from", "to") if stretch[name]}
+    address = last.state["next"] if last is not None else service.first_page(**wanted)
     rows = sum(JobPart.objects.filter(job=job, state__key=stretch["key"]).values_list("state__rows", flat=True))
     number = JobPart.objects.filter(job=job).count()
     for page in service.pages(address):
@@ -163,9 +163,9 @@ def _load(
             return None
         name = f"{connection.address} ({GRAINS[GRAIN_NAMES[grain].name].name})" if grain else connection.address
         # Whoever connected the service declared its pages to be the site's, whatever their hosts.
-        table = TableAsked(source=source, choices=Choices(any_host=True, repeats="once"))
-        asked = Asked({0: table}, usual_mode([source]), user=job.user, job=job)
-        report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), asked).report
+        table = TableRequest(source=source, choices=Choices(any_host=True, repeats="once"))
+        wanted = LoadOptions({0: table}, usual_mode([source]), user=job.user, job=job)
+        report = load_file(job.site, path, name, lambda step, share: progress(step, 0.7 + 0.3 * share), wanted).report
     return {
         "loaded": report.loaded,
         "new": report.rows_new,

@@ -36,7 +36,7 @@ class TableReport:
     own_visits: int
     of_no_page: int
     of_own_site: int
-    of_others: int
+    of_other_sites: int
     ctr_differs: int
     ctr_differs_line: int | None
     first_day: str | None
@@ -160,8 +160,8 @@ def _of_table(table: TableReport, several: bool) -> list[str]:
             f"{table.of_own_site:,} internal links are skipped: this table is for links from other sites. "
             "A crawl reads internal links."
         )
-    if table.of_others:
-        notices.append(f"{table.of_others:,} links on other sites are skipped: load them as links from other sites.")
+    if table.of_other_sites:
+        notices.append(f"{table.of_other_sites:,} links on other sites are skipped: load them as links from other sites.")
     if table.ctr_differs:
         notices.append(
             f"In {table.ctr_differs:,} rows the CTR is not clicks over impressions (the first: line {table.ctr_differs_line}). "

@@ -18,7 +18,7 @@ ROBOTS_MAX_BYTES = 512_000  # RFC 9309, section 2.5: at least 500 KiB are read
 SITEMAP_MAX_BYTES = 52_428_800
 SITEMAP_MAX_ADDRESSES = 50_000
 CRAWL_DELAY_MAX_SECONDS = 10.0
-KEPT_OUT = "kept out by robots.txt"
+BLOCKED_BY_ROBOTS = "kept out by robots.txt"
 _LOCATION = re.compile(rb"<(?:\w{1,30}:)?loc>")
 _END = re.compile(rb"</(?:\w{1,30}:)?loc>")
 LOCATION_MAX_BYTES = 4_000
@@ -32,7 +32,7 @@ class Robots:
     rules: Protego | None  # None: nothing may be fetched
     agent: str
     sitemaps: tuple[str, ...] = field(default=())
-    keeps_out: str = KEPT_OUT  # the reason given for a forbidden address
+    keeps_out: str = BLOCKED_BY_ROBOTS  # the reason given for a forbidden address
 
     def allows(self, address: str) -> bool:
         return self.rules is not None and bool(self.rules.can_fetch(address, self.agent))
@@ -46,8 +46,8 @@ class Robots:
 def read_robots(status: int | None, body: bytes, agent: str) -> Robots:
     """The rules of a robots.txt. `status`: of its response; None without a response."""
     if status is None or status >= 500:
-        said = "was not answered" if status is None else f"was answered with {status}"
-        return Robots(None, agent, keeps_out=f"robots.txt {said}")
+        words = "was not answered" if status is None else f"was answered with {status}"
+        return Robots(None, agent, keeps_out=f"robots.txt {words}")
     text = body[:ROBOTS_MAX_BYTES].decode("utf-8-sig", errors="replace") if status < 300 else ""
     rules = Protego.parse(text)
     return Robots(rules, agent, tuple(rules.sitemaps))

@@ -89,9 +89,9 @@ class Service:
     def about(self) -> About:
         return self._patiently(f"{self.connection.address.rstrip('/')}/about", _read_about)
 
-    def first_page(self, **asked: str) -> str:
-        """The address of the first page of rows; `asked`: grain, from, to."""
-        return f"{self.connection.address.rstrip('/')}/rows?{urlencode(asked)}"
+    def first_page(self, **request: str) -> str:
+        """The address of the first page of rows; `request`: grain, from, to."""
+        return f"{self.connection.address.rstrip('/')}/rows?{urlencode(request)}"
 
     def page(self, address: str) -> RowPage:
         return self._patiently(address, lambda reply: _read_page(reply, address))

@@ -34,7 +34,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.soundness import sudden_days
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import count_days, read_facts
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Block, Event, Load, Site
 from zugzwang.data.snapshot import Snapshot
 
@@ -112,7 +112,7 @@ def loaded(sites: Sequence[Site]) -> dict[int, list[Source]]:
 
 def sources(site: Site) -> list[SourceLoaded]:
     """Every source, including those without data."""
-    current = _held(Snapshot(site))
+    current = _loaded(Snapshot(site))
     latest = max((grain.last_day for grains in current.values() for grain in grains if grain.last_day), default=None)
     return [_source(site, source, current[source], latest) for source in SOURCES]
 
@@ -182,8 +182,8 @@ def _spans_said(site: Site, source: Source) -> str:
     return f"Totals: {'; '.join(rows)}." if rows else ""
 
 
-@kept
-def _held(snapshot: Snapshot) -> dict[Source, list[GrainLoaded]]:
+@cached
+def _loaded(snapshot: Snapshot) -> dict[Source, list[GrainLoaded]]:
     return {source: [_grain(snapshot.site, grain) for grain in grains] for source, grains in _TABLES.items()}
 
 

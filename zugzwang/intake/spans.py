@@ -101,11 +101,11 @@ def filtered_part(filters: Mapping[str, str]) -> dict[str, int]:
     """
     result = {}
     for name, value in filters.items():
-        said = re.sub(r"^(?:is|equals|=)\s+", "", value.strip(), flags=re.IGNORECASE)
+        cell = re.sub(r"^(?:is|equals|=)\s+", "", value.strip(), flags=re.IGNORECASE)
         for kind, words in PART_OF_FILTERS.items():
             if plain(name) in words:
                 read = values.device if kind == "device" else values.country
-                code = int(pl.select(read(pl.lit(said))).item())
+                code = int(pl.select(read(pl.lit(cell))).item())
                 if code not in (NOT_REPORTED, COUNTRY_UNKNOWN, OTHER_DEVICE):
                     result[kind] = code
     return result
@@ -141,8 +141,8 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
             # A span given for a whole file is the later period's: applied to both, it would double the clicks.
             own = [] if inputs.get(number) == result[-1].span else ways[:1]
             ways = [*own, ways[1], _before(result[-1], one)]
-        span, said = next(((span, said) for span, said in ways if span is not None), (None, ""))
-        result.append(replace(one, span=span, span_from=said))
+        span, cell = next(((span, cell) for span, cell in ways if span is not None), (None, ""))
+        result.append(replace(one, span=span, span_from=cell))
     return result
 
 

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 
 import httpx
 
-from zugzwang.core.drafts.help import HelpAsked, HelpTask, Proposed, checked
+from zugzwang.core.drafts.help import HelpRequest, HelpTask, Proposed, checked
 from zugzwang.core.facts.grains import TEXT_SERVICE
 from zugzwang.data.models import Connection, Site
 from zugzwang.data.sealing import opened
@@ -34,7 +34,7 @@ def connection_of(site: Site) -> Connection | None:
     return Connection.objects.filter(site=site, source=TEXT_SERVICE).first()
 
 
-def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
+def ask_for_help(site: Site, request: HelpRequest) -> Helped:
     """Checked suggestions of the site's text service. Raises ServiceFailed with the problem; nothing is retried
     automatically."""
     connection = connection_of(site)
@@ -43,18 +43,18 @@ def ask_for_help(site: Site, asked: HelpAsked) -> Helped:
     if not _turns.acquire(blocking=False):
         raise Busy("The text service is busy.", "Continue writing, and try again in a minute.")
     try:
-        by, proposals = _read(connection.address, _answer(connection, asked))
+        by, proposals = _read(connection.address, _answer(connection, request))
     finally:
         _turns.release()
-    return Helped(asked.task, by, checked(asked.task, proposals, asked.query, asked.term, asked.language))
+    return Helped(request.task, by, checked(request.task, proposals, request.query, request.term, request.language))
 
 
-def _answer(connection: Connection, asked: HelpAsked) -> bytes:
+def _answer(connection: Connection, request: HelpRequest) -> bytes:
     headers = {"content-type": "application/json", "accept": "application/json"}
     if token := opened(connection.token):
         headers["authorization"] = f"Bearer {token}"
     address = f"{connection.address.rstrip('/')}/propose"
-    result = json.dumps(asdict(asked), ensure_ascii=False).encode()
+    result = json.dumps(asdict(request), ensure_ascii=False).encode()
     try:
         with client(connection.private_allowed) as http:
             http.timeout = httpx.Timeout(ANSWER_SECONDS, connect=5.0)

@@ -233,7 +233,7 @@ def volume(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
         return number
     text_of = pl.col(name).cast(pl.String).str.strip_chars().str.replace_all(_BLANKS, " ")
     ends = text_of.str.extract_groups(_RANGE)
-    low, high = (_end(ends.struct[place], ends.struct[place + 1]) for place in (0, 2))
+    low, high = (_end(ends.struct[at], ends.struct[at + 1]) for at in (0, 2))
     alone = text_of.str.extract_groups(r"(?i)^([\d.,]+) ?([km])$")
     single = _end(alone.struct[0], alone.struct[1])
     return pl.coalesce(
@@ -271,31 +271,31 @@ def share(rows: pl.DataFrame, name: str, style: Style) -> pl.Expr:
 
 def yes(raw: pl.Expr) -> pl.Expr:
     """True or false as files write them; null for anything else."""
-    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    words = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
     not_followed = ["false", "no", "0", "nofollow", "not followed", "ugc", "sponsored"]
     return (
-        pl.when(said.is_in(["true", "yes", "1", "follow", "followed", "dofollow"]))
+        pl.when(words.is_in(["true", "yes", "1", "follow", "followed", "dofollow"]))
         .then(True)
-        .when(said.is_in(not_followed) | said.str.contains(r"\b(nofollow|ugc|sponsored)\b"))
+        .when(words.is_in(not_followed) | words.str.contains(r"\b(nofollow|ugc|sponsored)\b"))
         .then(False)
     )
 
 
 def placement(raw: pl.Expr) -> pl.Expr:
     """Whether a link is in the body of its page; null where a file does not say."""
-    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
-    extras = said.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
-    body = said.str.contains(r"^(true|yes|1)$|\b(content|body|main|article|text)\b")
+    words = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    extras = words.str.contains(r"^(false|no|0)$|\b(nav|navigation|header|footer|aside|sidebar|menu|breadcrumbs?)\b")
+    body = words.str.contains(r"^(true|yes|1)$|\b(content|body|main|article|text)\b")
     return pl.when(extras).then(False).when(body).then(True)
 
 
 def device(raw: pl.Expr) -> pl.Expr:
     """The index in DEVICES; unknown devices are "other"."""
-    said = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
+    words = raw.cast(pl.String).str.strip_chars().str.to_lowercase()
     found: pl.Expr = pl.lit(DEVICES.index("other"))
     for name, pattern in _DEVICE_WORDS.items():
-        found = pl.when(said.str.contains(pattern)).then(pl.lit(DEVICES.index(name))).otherwise(found)
-    return pl.when(said.is_null() | said.is_in(list(MISSING))).then(pl.lit(NOT_REPORTED)).otherwise(found).cast(pl.UInt8)
+        found = pl.when(words.str.contains(pattern)).then(pl.lit(DEVICES.index(name))).otherwise(found)
+    return pl.when(words.is_null() | words.is_in(list(MISSING))).then(pl.lit(NOT_REPORTED)).otherwise(found).cast(pl.UInt8)
 
 
 def country(raw: pl.Expr) -> pl.Expr:
@@ -321,5 +321,5 @@ def channel(raw: pl.Expr) -> pl.Expr:
 
 def is_said(raw: pl.Expr) -> pl.Expr:
     """Whether a cell has a value."""
-    said = raw.cast(pl.String)
-    return said.is_not_null() & ~said.str.strip_chars().str.to_lowercase().is_in(list(MISSING))
+    words = raw.cast(pl.String)
+    return words.is_not_null() & ~words.str.strip_chars().str.to_lowercase().is_in(list(MISSING))

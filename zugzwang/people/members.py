@@ -226,7 +226,7 @@ def delete_site(actor: Actor, site: Site) -> Site:
     Invitation.objects.filter(site=site, taken_at=None, revoked_at=None).update(revoked_at=timezone.now())
     waiting = Job.objects.filter(site=site, state=Job.State.WAITING)
     waiting.update(state=Job.State.CANCELLED, ended_at=timezone.now(), outcome={"message": "The site was deleted."})
-    Job.objects.filter(site=site, state=Job.State.RUNNING).update(cancel_asked=True)
+    Job.objects.filter(site=site, state=Job.State.RUNNING).update(cancel_requested=True)
     note(actor.user, site, "delete site", site.name)
     return site
 

@@ -122,10 +122,10 @@ def checked_currency(result: Any) -> str:
 
 def checked_instructions(result: Any) -> dict[str, str]:
     """Instructions for the text service's tasks, validated as if set by hand."""
-    said = {str(task): str(words) for task, words in result.items()}
-    if not set(said) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in said.values()):
+    message = {str(task): str(words) for task, words in result.items()}
+    if not set(message) <= set(HELP_TASKS) or any(len(words) > INSTRUCTION_MAX for words in message.values()):
         raise ValueError("an instruction is of no task, or too long")
-    return said
+    return message
 
 
 _UNITS = _shape(list[tuple[int, int | None]])

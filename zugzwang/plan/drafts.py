@@ -27,7 +27,7 @@ from zugzwang.data.models import Draft, DraftVersion, Move, Page, Query, Site
 from zugzwang.data.rules import rules_of
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Busy, Conflict, Invalid, NotFound
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.names import checked_name
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import NOTE_MAX
@@ -387,7 +387,7 @@ def finish(actor: Actor, site: Site, number: int, on: date, page: int | None = N
 
 
 def _finished_move(actor: Actor, draft: Draft, on: date, note: str) -> Move:
-    fields = {"state": "done", "made_on": on, "wanted_title": draft.title, "wanted_description": draft.description}
+    fields = {"state": "done", "made_on": on, "new_title": draft.title, "new_description": draft.description}
     if note.strip():
         fields["note"] = note
     stored = draft.move
@@ -434,13 +434,13 @@ def drop(actor: Actor, site: Site, number: int, back: bool = False) -> Draft:
     return draft
 
 
-def begin_to_write(actor: Actor, slug: str, asked: Asked, query: int, today: date) -> Draft:
+def begin_to_write(actor: Actor, slug: str, options: ViewOptions, query: int, today: date) -> Draft:
     """Start a draft for a page to write, and its move."""
     site = actor.site_to_change(slug)
     fields = {"note": "", "who": None, "due": None}
     try:
         unknown = {"kind": None, "effort": None}
-        (planned,) = plan_moves(Snapshot(site), asked, [Subject(None, query)], "content-gaps", {**unknown, **fields}, today)
+        (planned,) = plan_moves(Snapshot(site), options, [Subject(None, query)], "content-gaps", {**unknown, **fields}, today)
     except NotFound:
         # It is no longer suggested; the writer has other reasons.
         kind = {"kind": "write", "effort": "week"}

@@ -20,7 +20,7 @@ from zugzwang.plan.decisions import NOTE_MAX
 TWICE_SECONDS = 60
 WORDS = {
     "kind": "kind", "effort": "effort", "state": "state", "note": "note", "who": "who", "due": "due", "made_on": "made on",
-    "recrawl_on": "recrawl requested on", "wanted_title": "wanted title", "wanted_description": "wanted description",
+    "recrawl_on": "recrawl requested on", "new_title": "new title", "new_description": "new description",
 }  # fmt: skip
 
 
@@ -184,7 +184,7 @@ def _checked(site: Site, move: Move, fields: Mapping[str, Any]) -> dict[str, Any
     for name, known in (("kind", list(KINDS)), ("effort", list(EFFORT_HOURS)), ("state", list(STATES))):
         if name in values and values[name] not in known:
             raise Invalid(f"There is no {name} “{values[name]}”.", f"There are: {', '.join(known)}.", name)
-    for name in ("note", "wanted_title", "wanted_description"):
+    for name in ("note", "new_title", "new_description"):
         if values.get(name) is not None:
             values[name] = values[name].strip()
             if len(values[name]) > NOTE_MAX:

@@ -11,11 +11,11 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.words import sentences
 from zugzwang.core.worth.outcomes import Outcome, outcome, windows
 from zugzwang.data import decided
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Move, Trial
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.errors import Conflict
-from zugzwang.findings.view import Asked, incomplete, settle
+from zugzwang.findings.view import ViewOptions, incomplete, settle
 from zugzwang.plan import moves
 from zugzwang.plan.units import USUAL_DAYS, Level, level_of, sides_of, unit_of
 from zugzwang.plan.units import windows as windows_of_trial
@@ -33,12 +33,14 @@ def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | 
     if spans is None or move.made_on is None:
         return None
     before, after = spans
-    setting = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), today).setting
+    setting = settle(snapshot, ViewOptions(first=before.first, last=before.last, compare="none"), today).setting
     touched = tuple(sorted(_touched(snapshot, move, Period(before.first, after.last)), key=str))
     found = _outcome(snapshot, setting, move.made_on, after.days // 7, (move.page_id, move.query_id), touched)
     if found is None:
         return None
-    lacking = [said for one, what in ((after, "After it"), (before, "Before it")) if (said := incomplete(snapshot, one, what))]
+    lacking = [
+        warning for one, what in ((after, "After it"), (before, "Before it")) if (warning := incomplete(snapshot, one, what))
+    ]
     return {
         **asdict(found),
         "periods": [{"first": str(one.first), "last": str(one.last)} for one in spans],
@@ -72,7 +74,7 @@ def _touched(snapshot: Snapshot, move: Move, span: Period) -> set[Unit]:
     return made
 
 
-@kept
+@cached
 def _outcome(
     snapshot: Snapshot, setting: Setting, made_on: date, weeks: int, subject: Unit, touched: tuple[Unit, ...]
 ) -> Outcome | None:

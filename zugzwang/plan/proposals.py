@@ -14,14 +14,14 @@ from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS
 from zugzwang.core.words import sentences, topic_sentences
-from zugzwang.core.worth.moves import Asked as Wanted
 from zugzwang.core.worth.moves import (
-    asked_by_clash,
-    asked_by_page,
-    asked_by_row,
-    asked_for,
-    asked_to_write,
+    Suggestion,
     gain_together,
+    suggested_for_clash,
+    suggested_for_page,
+    suggested_for_query,
+    suggested_for_row,
+    suggested_new_page,
 )
 from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
@@ -36,27 +36,29 @@ from zugzwang.findings.missing_queries import MISSING_QUERIES
 from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
 from zugzwang.findings.table import find
 from zugzwang.findings.titles import TITLES
-from zugzwang.findings.view import Asked, View, settle
+from zugzwang.findings.view import View, ViewOptions, settle
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import Decided, decide
 
 _WORDING = {one.name: one for one in (TITLES, MISSING_QUERIES, FEATURED_SNIPPETS)}
 UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "too little data", "reason": sentences.NO_GAIN}
-Filled = tuple[Wanted, dict[str, Any]]
+Filled = tuple[Suggestion, dict[str, Any]]
 
 
-def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date) -> list[dict[str, Any]]:
+def propose(
+    snapshot: Snapshot, options: ViewOptions, subjects: Sequence[Subject], finding: str, today: date
+) -> list[dict[str, Any]]:
     """A move for each subject, filled in: its kind and usual effort, expected clicks a month, and reason. Where the gain is
     unknown (a branded row, too few impressions) it is None, and the reason says so.
     """
     if any(one.page is None and one.query is None for one in subjects):
         raise Invalid("A move needs a page, a query or both.", "Say which.", "page")
     # Filters on rows and pages do not apply: the subjects are given.
-    asked = replace(
-        asked, section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
+    options = replace(
+        options, section="", page_type=(), query_group=(), topic=(), text="", evidence=GRADES, decided="any",
         position_from=None, position_to=None,
     )  # fmt: skip
-    view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
+    view = settle(snapshot, options, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
     texts = _texts(view, subjects)
     rows = [one for one in subjects if one.page is not None and one.query is not None]
     filled: dict[Subject, Filled] = {
@@ -64,7 +66,7 @@ def propose(snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], findi
         **_of_pages(view, [one for one in subjects if one.query is None]),
         **_of_wording(view, subjects, finding),
         **(written := _of_writing(view, subjects, finding)),
-        **_of_clashes(settle(snapshot, asked, today), [one for one in subjects if one.is_clash and one not in written]),
+        **_of_clashes(settle(snapshot, options, today), [one for one in subjects if one.is_clash and one not in written]),
     }
     result = []
     for one in subjects:
@@ -82,18 +84,18 @@ def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
     rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "ranking_queries", "searches")
     of = {query: topic_sentences.reason(*entry) for query, *entry in rows.iter_rows()}
     reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
-    return {one: (asked_to_write(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
+    return {one: (suggested_new_page(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
 
 
 def propose_together(
-    snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, today: date
+    snapshot: Snapshot, options: ViewOptions, subjects: Sequence[Subject], finding: str, today: date
 ) -> dict[str, Any]:
     """Moves on several subjects, filled in: a single one as in `propose`; for several, the values they share (None: they
     differ) and their total gain, nothing counted twice.
     """
     if not subjects or len(subjects) > SUBJECTS_MAX:
         raise Invalid("Moves can be made for 1 to 500 rows.", "Choose rows, pages or clashes.", "subjects")
-    result = propose(snapshot, asked, list(dict.fromkeys(subjects)), finding, today)
+    result = propose(snapshot, options, list(dict.fromkeys(subjects)), finding, today)
     if len(result) == 1:
         return {**result[0], "subjects": 1}
     gains = {
@@ -114,13 +116,13 @@ def propose_together(
 
 
 def plan_moves(
-    snapshot: Snapshot, asked: Asked, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
+    snapshot: Snapshot, options: ViewOptions, subjects: Sequence[Subject], finding: str, fields: Mapping[str, Any], today: date
 ) -> list[moves.Planned]:
     """Moves to save; the gain is computed again from the request. A kind or effort of None is the proposed one."""
     planned = []
-    for one, subject in zip(propose(snapshot, asked, subjects, finding, today), subjects, strict=True):
+    for one, subject in zip(propose(snapshot, options, subjects, finding, today), subjects, strict=True):
         kind = fields["kind"] or one["kind"]
-        usual = asked_by_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else one["effort"]
+        usual = suggested_for_clash(kind).effort if subject.is_clash and kind in RESOLUTIONS else one["effort"]
         chosen = {**fields, "kind": kind, "effort": fields["effort"] or usual}
         names = ("page", "query", "finding", "reason", "gain", "gain_cautious", "evidence")
         planned.append(moves.Planned(**{name: one[name] for name in names}, fields=chosen))
@@ -130,7 +132,7 @@ def plan_moves(
 def make_moves(
     actor: Actor,
     slug: str,
-    asked: Asked,
+    options: ViewOptions,
     subjects: Sequence[Subject],
     finding: str,
     fields: Mapping[str, Any],
@@ -138,37 +140,39 @@ def make_moves(
 ) -> list[Move]:
     """Save a move for each subject, all or none."""
     snapshot = Snapshot(actor.site_to_change(slug))
-    return moves.make_all(actor, slug, plan_moves(snapshot, asked, subjects, finding, fields, today))
+    return moves.make_all(actor, slug, plan_moves(snapshot, options, subjects, finding, fields, today))
 
 
 def settle_clashes(
-    actor: Actor, slug: str, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date
+    actor: Actor, slug: str, options: ViewOptions, decided: Decided, fields: Mapping[str, Any], today: date
 ) -> list[Decision]:
     """Decide clashes and save what to do about each as a move, all or none. Accepted and snoozed clashes need no move."""
     snapshot = Snapshot(actor.site_to_change(slug))
-    return _settle(actor, slug, [(decided, _to_do(snapshot, asked, decided, fields, today))])
+    return _settle(actor, slug, [(decided, _to_do(snapshot, options, decided, fields, today))])
 
 
 def settle_as_proposed(
-    actor: Actor, slug: str, asked: Asked, queries: Sequence[int], note: str, fields: Mapping[str, Any], today: date
+    actor: Actor, slug: str, options: ViewOptions, queries: Sequence[int], note: str, fields: Mapping[str, Any], today: date
 ) -> list[Decision]:
     """Settle clashes by their proposed lead and resolution, all or none; existing decisions stay."""
     snapshot = Snapshot(actor.site_to_change(slug))
-    clashes = _clash_rows(settle(snapshot, asked, today), queries)
+    clashes = _clash_rows(settle(snapshot, options, today), queries)
     settled = []
     for query in dict.fromkeys(queries):
         row = clashes[query]
         decided = Decided([Subject(query=query)], row["resolution"], row["lead"], note)
-        settled.append((decided, _to_do(snapshot, asked, decided, fields, today)))
+        settled.append((decided, _to_do(snapshot, options, decided, fields, today)))
     return _settle(actor, slug, settled, only_open=True)
 
 
-def _to_do(snapshot: Snapshot, asked: Asked, decided: Decided, fields: Mapping[str, Any], today: date) -> list[moves.Planned]:
+def _to_do(
+    snapshot: Snapshot, options: ViewOptions, decided: Decided, fields: Mapping[str, Any], today: date
+) -> list[moves.Planned]:
     """What to do about clashes under a decision."""
     if decided.choice not in RESOLUTIONS or decided.choice == "accept":
         return []
     subjects = list(dict.fromkeys(decided.subjects))
-    return plan_moves(snapshot, asked, subjects, "clashes", {**fields, "kind": decided.choice, "note": decided.note}, today)
+    return plan_moves(snapshot, options, subjects, "clashes", {**fields, "kind": decided.choice, "note": decided.note}, today)
 
 
 @changes_site()
@@ -210,7 +214,7 @@ def _of_rows(
     for one in subjects:
         row = stored.get(one)
         if row is None:
-            result[one] = asked_by_row(finding, {}), UNKNOWN
+            result[one] = suggested_for_row(finding, {}), UNKNOWN
         else:
             result[one] = _of_row(view, row, finding, texts["query", one.query])
     return result
@@ -218,7 +222,7 @@ def _of_rows(
 
 def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Filled:
     gains: dict[str, float] = {lever: row[lever] for lever in LEVERS}
-    wanted = asked_by_row(finding, gains, row["explained"])
+    wanted = suggested_for_row(finding, gains, row["explained"])
     lever = largest_lever(gains) if wanted.lever == "all" else wanted.lever
     names = LEVERS if wanted.lever == "all" else (wanted.lever,)
     month = view.month_share
@@ -243,10 +247,10 @@ def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
     for one in subjects:
         row = stored.get(one.page)
         if row is None or one.page is None:
-            result[one] = asked_by_page({}), UNKNOWN
+            result[one] = suggested_for_page({}), UNKNOWN
             continue
         result[one] = (
-            asked_by_page({lever: row[lever] for lever in LEVERS}),
+            suggested_for_page({lever: row[lever] for lever in LEVERS}),
             {
                 "gain": row["opportunity_month"],
                 "gain_cautious": row["gain_month"],
@@ -269,14 +273,18 @@ def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[S
     for row in rows.join(wanted, on=by, how="semi").iter_rows(named=True):
         subject = Subject(row["page"], None if finding == "titles" else row["query"])
         if finding == "titles":
-            asked, gain, reason = asked_by_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
+            options, gain, reason = suggested_for_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
         elif finding == "missing-queries":
             reason = sentences.reason_missing(row["on_page"], row["what_to_do"])
-            asked, gain = asked_for(row["what_to_do"]), row["gain"]
+            options, gain = suggested_for_query(row["what_to_do"]), row["gain"]
         else:
-            asked, gain, reason = asked_by_row(finding, {}), row["gain"], sentences.reason_box(row["holder"], row["lacking"])
+            options, gain, reason = (
+                suggested_for_row(finding, {}),
+                row["gain"],
+                sentences.reason_box(row["holder"], row["lacking"]),
+            )
         evidence = row.get("evidence", "too little data")
-        result[subject] = asked, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
+        result[subject] = options, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
     return result
 
 
@@ -297,14 +305,14 @@ def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled
     result: dict[Subject, Filled] = {}
     for one in subjects:
         row = stored[one.query or 0]
-        said = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
+        message = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
         result[one] = (
-            asked_by_clash(row["resolution"]),
+            suggested_for_clash(row["resolution"]),
             {
                 "gain": row["loss_month"],
                 "gain_cautious": row["loss_cautious"] * view.month_share,
                 "evidence": row["evidence"],
-                "reason": f"{said} {row['resolution_reason'].capitalize()}.",
+                "reason": f"{message} {row['resolution_reason'].capitalize()}.",
             },
         )
     return result

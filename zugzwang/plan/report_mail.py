@@ -65,7 +65,7 @@ def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
     """
     at = time.fromisoformat(settings.REPORTS_AT)
     today = now.date() if now.time() >= at else now.date() - timedelta(days=1)
-    asked = 0
+    options = 0
     wanted = ReportTemplate.objects.filter(dropped_at=None, site__deleted_at=None, site__archived_at=None)
     for template in wanted.exclude(schedule="").select_related("site"):
         due = last_due(template.schedule, template.day, today)
@@ -78,8 +78,8 @@ def come_due(now: datetime, ask: Callable[[Report], object]) -> int:
                 ask(Report.objects.create(site=template.site, template=template, due=due, name=template.name))
         except IntegrityError:
             continue  # another clock was faster
-        asked += 1
-    return asked
+        options += 1
+    return options
 
 
 def make_due(report: Report) -> None:
@@ -192,8 +192,8 @@ def _handed_over(report: Report, sending: ReportSending, connection: object) -> 
     try:
         mail.send()
     except smtplib.SMTPRecipientsRefused as error:
-        code, said = next(iter(error.recipients.values()))
-        return f"The mail server refuses the address: {code} {_words(said)}", code >= 500
+        code, answer = next(iter(error.recipients.values()))
+        return f"The mail server refuses the address: {code} {_words(answer)}", code >= 500
     except smtplib.SMTPResponseException as error:
         return f"The mail server answers: {error.smtp_code} {_words(error.smtp_error)}", False
     except (OSError, smtplib.SMTPException) as error:
@@ -201,8 +201,8 @@ def _handed_over(report: Report, sending: ReportSending, connection: object) -> 
     return "", False
 
 
-def _words(said: bytes | str) -> str:
-    return (said.decode(errors="replace") if isinstance(said, bytes) else said)[:300]
+def _words(answer: bytes | str) -> str:
+    return (answer.decode(errors="replace") if isinstance(answer, bytes) else answer)[:300]
 
 
 def body_of(report: Report, sending: ReportSending) -> str:

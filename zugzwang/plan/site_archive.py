@@ -101,7 +101,7 @@ LEFT_BEHIND: dict[type[models.Model], str] = {
 }
 # Not copied: tokens are encrypted with another key, and mails and nightly refreshes would run twice.
 AT_REST: dict[type[models.Model], dict[str, Any]] = {
-    store.Connection: {"token": "", "nightly": False, "asked_at": None, "private_allowed": False},
+    store.Connection: {"token": "", "nightly": False, "requested_at": None, "private_allowed": False},
     store.Draft: {"writer": None, "writer_window": "", "writer_heard_at": None},
     store.ReportTemplate: {"schedule": "", "begins": None},
 }
@@ -399,11 +399,11 @@ def _store_table(model: type[models.Model], read: list[_Read], ids: _Ids) -> Non
     for one in read:
         _refer(model, one, ids)
     # A row whose text or object is missing is dropped.
-    kept = [one for one in read if not _lacks(one.row)]
-    rows = [one.row for one in kept]
+    cached = [one for one in read if not _lacks(one.row)]
+    rows = [one.row for one in cached]
     times = {one.attname: [getattr(row, one.attname) for row in rows] for one in _by_itself(model)}
     new = model._default_manager.bulk_create(rows, batch_size=100)
-    ids.rows[model] = {one.old: cast(int, row.pk) for one, row in zip(kept, new, strict=True)}
+    ids.rows[model] = {one.old: cast(int, row.pk) for one, row in zip(cached, new, strict=True)}
     for name, values in times.items():  # creating a row would set it to now
         for row, value in zip(new, values, strict=True):
             setattr(row, name, value)

@@ -18,7 +18,7 @@ from zugzwang.findings import clashes
 from zugzwang.findings.accepted_links import ACCEPTED_LINKS
 from zugzwang.findings.moves import shown
 from zugzwang.findings.table import find, returned_rows
-from zugzwang.findings.view import Asked, settle
+from zugzwang.findings.view import ViewOptions, settle
 from zugzwang.plan import moves
 from zugzwang.plan.outcomes import outcome_of
 
@@ -48,7 +48,7 @@ def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
     """The links of a move, and whether they are set."""
     if move.kind != "give" or not snapshot.days():
         return []
-    view = settle(snapshot, Asked(), today)
+    view = settle(snapshot, ViewOptions(), today)
     return returned_rows(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows.filter(pl.col("move") == move.id)).to_dicts()
 
 
@@ -56,7 +56,7 @@ def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
     """For a move that carries out a decision on a clash: the lead, and whether it is settled."""
     if move.decision is None or not snapshot.days():
         return None
-    status, since = clashes.standing(settle(snapshot, Asked(), today), move.decision)
+    status, since = clashes.standing(settle(snapshot, ViewOptions(), today), move.decision)
     led = f"{move.decision.lead.text} should rank. " if move.decision.lead else ""
     return led + sentences.standing(status, since, clashes.STRETCH_DAYS)
 

@@ -17,7 +17,7 @@ from zugzwang.data import decided
 from zugzwang.data.models import Event, Page, Query, Site, Trial
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings.trials import trial_state
-from zugzwang.findings.view import Asked, incomplete, settle
+from zugzwang.findings.view import ViewOptions, incomplete, settle
 from zugzwang.plan.drafts import as_crawled
 from zugzwang.plan.trial_units import touched_otherwise
 from zugzwang.plan.trials import find, measure_of
@@ -34,7 +34,7 @@ def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
     if days:
         until = min(after.last, days[-1])
         spans = [(before, "Before it")] + ([(Period(after.first, until), "After it")] if until >= after.first else [])
-        result += [said for span, what in spans if (said := incomplete(snapshot, span, what))]
+        result += [message for span, what in spans if (message := incomplete(snapshot, span, what))]
     pages = {unit[0] for unit in trial.changed}
     span = Period(before.first, after.last)
     for move in decided.moves(snapshot.site):
@@ -86,7 +86,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     level: Level = "row" if by_row else "page"
     grain = grain_of(snapshot, level, before)
     span = Period(before.first, min(after.last, days[-1]))
-    view = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), before.last)
+    view = settle(snapshot, ViewOptions(first=before.first, last=before.last, compare="none"), before.last)
     facts = with_unit(facts_of(snapshot, grain, span, view.setting.patterns), level)
     changed, unchanged = ([unit_of(*one) for one in side] for side in (trial.changed, trial.unchanged))
     out = touched_otherwise(snapshot, by_row, Period(before.first, after.last), [*changed, *unchanged],

@@ -10,25 +10,25 @@ from zugzwang.core.facts.grains import PAGE, PAGE_QUERY
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.units import Measure, Units, compared_units
 from zugzwang.data import decided
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.models import Trial
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked, settle
+from zugzwang.findings.view import ViewOptions, settle
 from zugzwang.plan.units import USUAL_DAYS, Level, facts_of, grain_of, sides_of, windows, with_unit
 
 
-def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, measure: Measure, by_lot: bool) -> Units:
+def units_of(snapshot: Snapshot, first_day: date, weeks: int, by_row: bool, measure: Measure, randomised: bool) -> Units:
     before, _ = windows(first_day, weeks)
-    view = settle(snapshot, Asked(first=before.first, last=before.last, compare="none"), before.last)
+    view = settle(snapshot, ViewOptions(first=before.first, last=before.last, compare="none"), before.last)
     sides = sides_of(snapshot, first_day, weeks, "row" if by_row else "page", view.setting)
-    return compared_units(sides, measure, before.days / USUAL_DAYS, by_lot)
+    return compared_units(sides, measure, before.days / USUAL_DAYS, randomised)
 
 
 def clicks_of(snapshot: Snapshot, first_day: date, weeks: int, units: Sequence[int]) -> int:
     """The clicks of some pages or rows in the weeks after a day; of rows where the ids are those of rows."""
     _, after = windows(first_day, weeks)
     level: Level = "row" if any(one >> 32 for one in units) else "page"
-    view = settle(snapshot, Asked(first=after.first, last=after.last, compare="none"), after.last)
+    view = settle(snapshot, ViewOptions(first=after.first, last=after.last, compare="none"), after.last)
     facts = with_unit(facts_of(snapshot, grain_of(snapshot, level, after), after, view.setting.patterns), level)
     return int(facts.filter(pl.col("unit").is_in(list(units)))["clicks"].cast(pl.Int64).sum())
 
@@ -55,7 +55,7 @@ def touched_otherwise(
     return [one for one in dict.fromkeys([*touched, *besides]) if one not in set(own)]
 
 
-@kept
+@cached
 def _sides_units(snapshot: Snapshot, by_row: bool) -> pl.DataFrame:
     """Every page or row that ever had impressions: unit, page."""
     facts = snapshot.rows(PAGE_QUERY, None, columns=("page", "query")).unique()

@@ -8,7 +8,7 @@ import polars as pl
 from zugzwang.core.facts.grains import PAGE, PAGE_QUERY, QUERY, Grain
 from zugzwang.core.facts.periods import YEAR_SHIFT_DAYS, Period
 from zugzwang.core.trials.units import SIDES
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.snapshot import Setting, Snapshot
 
 Level = Literal["row", "page", "query"]
@@ -52,7 +52,7 @@ def with_unit(facts: pl.DataFrame, level: Level) -> pl.DataFrame:
     return facts.with_columns(unit={"row": page * 2**32 + query, "page": page, "query": query}[level])
 
 
-@kept
+@cached
 def sides_of(snapshot: Snapshot, first_day: date, weeks: int, level: Level, setting: Setting) -> pl.DataFrame:
     """Every row, page or query with its figures on each side (core.trials.units)."""
     before, after = windows(first_day, weeks)

@@ -34,7 +34,7 @@ TIED_LEAST = 0.3
 def query_of(view: View, page: int) -> int:
     """The query that a page targets."""
     chosen = chosen_main_queries(view.site)
-    main = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.asked.target)
+    main = proposed_main_queries(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target)
     found = {**main, **chosen}.get(page)
     if found is None:
         raise NotFound("This page has no main query yet.", "Choose one in On the page, or name a query.")
@@ -53,15 +53,15 @@ def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     boxed = "featured snippet" in kinds
     own = current.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
-    said = own["said"][0].to_list() if own.height else []
+    uses = own["times_used"][0].to_list() if own.height else []
     return {
         "query": texts[query],
         "page": snapshot.page_text(page) if page else None,
         **topic,
         "terms": [
             {"text": one.text, "tier": one.tier, "pages": one.pages, "per_thousand": list(one.per_thousand),
-             "ours": said[place] if said else None}
-            for place, one in enumerate(current.terms.get(query, ()))
+             "ours": uses[index] if uses else None}
+            for index, one in enumerate(current.terms.get(query, ()))
         ],
         "coverage": float(own["coverage"][0]) if own.height else None,
         "coverage_above_median": float(median[0]) if median.len() else None,
@@ -100,14 +100,14 @@ def _topic(view: View, query: int) -> dict[str, Any]:
 def _tied(view: View, query: int) -> pl.DataFrame:
     """The queries tied to one (core.topics.communities), most searched first: query, searches."""
     graph = query_graph(view.snapshot)
-    place = graph.queries["query"].index_of(query)
-    if place is None:
+    index = graph.queries["query"].index_of(query)
+    if index is None:
         return graph.queries.clear()
     current = graph.held
     strong = current.weight >= TIED_LEAST
     places = [
-        *current.other[strong & (current.one == place)].tolist(),
-        *current.one[strong & (current.other == place)].tolist(),
+        *current.other[strong & (current.one == index)].tolist(),
+        *current.one[strong & (current.other == index)].tolist(),
     ]
     return graph.queries[sorted(places)]
 

@@ -22,7 +22,7 @@ from zugzwang.findings.breaks import over_all_weeks, weekly
 from zugzwang.findings.change import CHANGE, whole_of
 from zugzwang.findings.measures import measures_compared, organic_visits, page_measures, visits_compared
 from zugzwang.findings.table import find
-from zugzwang.findings.view import Asked, View, settle
+from zugzwang.findings.view import View, ViewOptions, settle
 
 WEEKS_SHOWN = 104
 WEEKLY = ("clicks", "impressions", "sessions")
@@ -30,10 +30,10 @@ MOVERS = 12
 LOOKS_AT = ("device", "country", "section", "page_type", "query_group", "branded", "text", "compare")
 
 
-def describe_changes(snapshot: Snapshot, asked: Asked, today: date) -> dict[str, Any]:
+def describe_changes(snapshot: Snapshot, options: ViewOptions, today: date) -> dict[str, Any]:
     """Weeks, measures, the parts of the change, rising and falling pages; for one section or type if requested."""
-    view = settle(snapshot, asked, today, compare="year", branded="with").only(LOOKS_AT)
-    again = partial(describe_changes, snapshot, asked, today)
+    view = settle(snapshot, options, today, compare="year", branded="with").only(LOOKS_AT)
+    again = partial(describe_changes, snapshot, options, today)
     result = store().get(snapshot.key, ("changes", view.question), lambda: _changes(view), again)
     events = Event.objects.filter(site=view.site).values("id", "first_day", "last_day", "title", "kind")
     return {**result, **view.periods(), "period_words": _period_words(view), "events": list(events)}
@@ -102,8 +102,8 @@ def page_roles(view: View) -> pl.DataFrame:
     """Whether each page earns or informs (core.landing.roles): page, role. Judged among all pages, so filters do not change a
     page's role.
     """
-    asked = replace(view.asked, section="", page_type=(), text="")
-    return roles(page_measures(replace(view, asked=asked, before=None)))
+    options = replace(view.options, section="", page_type=(), text="")
+    return roles(page_measures(replace(view, options=options, before=None)))
 
 
 def _movers(view: View, rows: pl.DataFrame | None) -> dict[str, Any]:

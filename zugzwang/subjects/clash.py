@@ -10,19 +10,19 @@ from zugzwang.errors import NotFound
 from zugzwang.findings.clashes import CLASHES, contenders_in, conversions_of
 from zugzwang.findings.measures import facts_compared
 from zugzwang.findings.table import find, returned_rows
-from zugzwang.findings.view import Asked, View, settle
+from zugzwang.findings.view import View, ViewOptions, settle
 from zugzwang.subjects.query import days_of_pages
 
 
-def tell_clash(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
-    view = settle(snapshot, asked, today, compare="year")
+def tell_clash(snapshot: Snapshot, options: ViewOptions, query: int, today: date) -> dict[str, Any]:
+    view = settle(snapshot, options, today, compare="year")
     rows = find(view, CLASHES).rows.filter(pl.col("query") == query)
     if rows.is_empty():
         raise NotFound("No pages compete for this query in the period.", "Choose other days, or another query.")
     every = contenders_in(view)
     return {
         "clash": returned_rows(view, CLASHES, rows).to_dicts()[0],
-        "beside": facts_compared(view, pl.col("query") == query),
+        "compared": facts_compared(view, pl.col("query") == query),
         "alike": _between_the_same(view, every, query),
         "lanes": _lanes(view, every.filter(pl.col("query") == query), query),
     }
@@ -32,7 +32,7 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
     snapshot, pages = view.snapshot, contenders["page"]
     days = days_of_pages(view, query, pages)
     of_these = pl.col("page").is_in(pages.implode())
-    said = {row["page"]: row for row in snapshot.crawled_pages().filter(of_these).iter_rows(named=True)}
+    lines = {row["page"]: row for row in snapshot.crawled_pages().filter(of_these).iter_rows(named=True)}
     in_all = dict(view.appraisal.rows.filter(of_these).group_by("page").agg(pl.col("clicks").sum()).iter_rows())
     conversions, links = conversions_of(snapshot, view.period), snapshot.referring_domains()
     return [
@@ -40,7 +40,7 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
             "page": row["page"],
             "page_id": (page := row["page_id"]),
             "days": days.get(page, []),
-            **{name: said.get(page, {}).get(name) for name in ("title", "heading", "words")},
+            **{name: lines.get(page, {}).get(name) for name in ("title", "heading", "words")},
             "listing": bool(row["listing"]),
             "clicks_in_all": in_all.get(page, 0),
             "conversions": None if conversions is None else conversions.get(page, 0.0),

@@ -7,15 +7,15 @@ import numpy as np
 import polars as pl
 
 from zugzwang import bounded
-from zugzwang.core.drafts.check import Checked, Fault, Wanted, check, repeats
-from zugzwang.core.drafts.help import LETTERS, HelpAsked, HelpTask, Passage
+from zugzwang.core.drafts.check import Checked, Fault, Targets, check, repeats
+from zugzwang.core.drafts.help import LETTERS, HelpRequest, HelpTask, Passage
 from zugzwang.core.drafts.repeats import Runs, runs_of
 from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.pages.content import running_text
 from zugzwang.core.results.above import RANGE_OF
 from zugzwang.core.words import draft_sentences
 from zugzwang.core.words.missing_queries import asks
-from zugzwang.data.cache import kept
+from zugzwang.data.cache import cached
 from zugzwang.data.dictionary import some
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Snapshot
@@ -29,12 +29,12 @@ PASSAGE_MAX, PASSAGES_MAX = 6_000, 8  # characters, pages
 TERMS_LISTED, QUESTIONS_LISTED = 20, 12
 
 
-@kept
+@cached
 def own_runs(snapshot: Snapshot) -> Runs:
     return runs_of(snapshot.page_words())
 
 
-def wanted_of(view: View, query: int, page: int | None) -> Wanted:
+def targets_of(view: View, query: int, page: int | None) -> Targets:
     """What a draft for a query is checked against."""
     snapshot = view.snapshot
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
@@ -43,7 +43,7 @@ def wanted_of(view: View, query: int, page: int | None) -> Wanted:
     current = drafting(snapshot, view.period, view.setting)
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "featured snippet").height > 0
-    return Wanted(
+    return Targets(
         texts[query],
         snapshot.rules.language,
         current.terms.get(query, ()),
@@ -67,42 +67,42 @@ def tell_check(view: View, query: int, page: int | None, clean: Callable[[], tup
     """A draft compared with the competing pages: its terms and problems. `clean`: returns its title, description and text as
     stored; it runs bounded, with the check.
     """
-    wanted = wanted_of(view, query, page)
-    found = bounded.run(bounded.DRAFT, _checked, clean, wanted)
-    faults = [*found.faults, *repeats(found, wanted, own_runs(view.snapshot))]
-    said = sum(one.said > 0 for one in found.terms)
+    targets = targets_of(view, query, page)
+    found = bounded.run(bounded.DRAFT, _checked, clean, targets)
+    faults = [*found.faults, *repeats(found, targets, own_runs(view.snapshot))]
+    used = sum(one.times_used > 0 for one in found.terms)
     return {
         "words": found.words,
-        "length": wanted.length,
+        "length": targets.length,
         "reading_ease": found.reading_ease,
-        "ease": wanted.ease,
+        "ease": targets.ease,
         "coverage": found.coverage,
-        "coverage_above_median": wanted.above_median,
-        "sentence": draft_sentences.draft(found.words, said, len(found.terms), wanted.above_median, found.coverage),
+        "coverage_above_median": targets.above_median,
+        "sentence": draft_sentences.draft(found.words, used, len(found.terms), targets.above_median, found.coverage),
         "terms": [vars(one) for one in found.terms],
-        "faults": _faults(view.snapshot, faults, wanted),
+        "faults": _faults(view.snapshot, faults, targets),
         "problems": found.problems,
         "short_answer": found.short_answer,
-        "short_answer_wanted": wanted.short_answer,
+        "needs_short_answer": targets.short_answer,
     }
 
 
-def _checked(clean: Callable[[], tuple[str, str, str]], wanted: Wanted) -> Checked:
+def _checked(clean: Callable[[], tuple[str, str, str]], targets: Targets) -> Checked:
     title, description, text = clean()
-    return check(text, title, description, wanted)
+    return check(text, title, description, targets)
 
 
-def _faults(snapshot: Snapshot, faults: Sequence[Fault], wanted: Wanted) -> list[dict[str, Any]]:
+def _faults(snapshot: Snapshot, faults: Sequence[Fault], targets: Targets) -> list[dict[str, Any]]:
     result = []
     for one in faults:
         page = snapshot.page_text(one.page) if one.page is not None else None
         other = path_of(page) if page else one.other
-        words = draft_sentences.fault(one.kind, one.number, other, wanted.length)
+        words = draft_sentences.fault(one.kind, one.number, other, targets.length)
         result.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
     return result
 
 
-def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpAsked:
+def help_requested(view: View, query: int, page: int | None, task: HelpTask, term: str, instruction: str) -> HelpRequest:
     """The data for a text service: the query, its terms and questions, and passages of competing pages and of the site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
@@ -112,7 +112,7 @@ def help_asked(view: View, query: int, page: int | None, task: HelpTask, term: s
     if page is not None:
         own = snapshot.contents(some(page))["content"].to_list()
         passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.page_text(page)) for one in own]
-    return HelpAsked(
+    return HelpRequest(
         task, instruction, brief["query"], snapshot.rules.language, LETTERS[task],
         tuple(one["text"] for one in brief["terms"][:TERMS_LISTED]),
         tuple(dict.fromkeys([*brief["questions"], *brief["outline"]]))[:QUESTIONS_LISTED],

@@ -22,17 +22,17 @@ from zugzwang.findings.measures import measures_compared, visits_compared
 from zugzwang.findings.overlapping_pages import FOLDS_FOUND
 from zugzwang.findings.pages import PAGES_FOUND, entries_of, reasons_of
 from zugzwang.findings.table import find, returned_rows
-from zugzwang.findings.view import Asked, View, settle
+from zugzwang.findings.view import View, ViewOptions, settle
 from zugzwang.subjects.links import links_of
 from zugzwang.subjects.results import results_of
 
 
-def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[str, Any]:
+def tell_page(snapshot: Snapshot, options: ViewOptions, page: int, today: date) -> dict[str, Any]:
     """One page's account, and the rows behind each figure. Filters on pages do not apply; everything else – days, part,
     target, queries – is as in the list.
     """
-    asked = replace(asked, section="", page_type=(), text="", evidence=GRADES, decided="any")
-    view = settle(snapshot, asked, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
+    options = replace(options, section="", page_type=(), text="", evidence=GRADES, decided="any")
+    view = settle(snapshot, options, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
     of_page = pl.col("page") == page
     rows = find(view, PAGES_FOUND).rows.filter(of_page)
     if rows.is_empty():
@@ -49,13 +49,13 @@ def tell_page(snapshot: Snapshot, asked: Asked, page: int, today: date) -> dict[
         "page": row["page"],
         "account": row,
         "months": _months(row, view.month_share),
-        "beside": measures_compared(view, of_page),
+        "compared": measures_compared(view, of_page),
         "reasons": reasons_of(view, rows["page"]).get(page, []) or _not_judged(view, page),
         "rows": _rows_of(view, page),
         "change": _change_of(view, page),
         **_breaks_of(view, page),
-        "clashes": _of_finding(settle(snapshot, asked, today), CLASHES, page),
-        "overlapping_pages": _of_finding(settle(snapshot, asked, today), FOLDS_FOUND, page),
+        "clashes": _of_finding(settle(snapshot, options, today), CLASHES, page),
+        "overlapping_pages": _of_finding(settle(snapshot, options, today), FOLDS_FOUND, page),
         "weeks": _weeks(view, page),
         "crawl": crawl.drop("page").to_dicts()[0] if crawl.height else None,
         "links": links_of(snapshot, page),
@@ -120,7 +120,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
     """The page's breaks in clicks and impressions, and its drop-outs; taken from those of all pages, which are cached, because
     the shared movement is removed from each.
     """
-    whole = over_all_weeks(replace(view, asked=replace(view.asked, level="page", measure=MEASURES)))
+    whole = over_all_weeks(replace(view, options=replace(view.options, level="page", measure=MEASURES)))
     found = find(whole, BREAKS)
     spells = [
         {"page": view.snapshot.page_text(page), "page_id": page, "since": since, "back": back}

@@ -16,16 +16,16 @@ from zugzwang.findings.clashes import CLASHES
 from zugzwang.findings.lenses import with_before
 from zugzwang.findings.measures import facts_compared
 from zugzwang.findings.table import find
-from zugzwang.findings.view import Asked, View, settle
+from zugzwang.findings.view import View, ViewOptions, settle
 from zugzwang.subjects.results import results_of
 
 LANES = 8
 
 
-def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dict[str, Any]:
+def tell_query(snapshot: Snapshot, options: ViewOptions, query: int, today: date) -> dict[str, Any]:
     """A query's pages, most impressions first, with daily figures of the first eight; branded queries too."""
-    asked = replace(asked, section="", page_type=(), query_group=(), topic=(), text="")
-    view = settle(snapshot, asked, today, compare="year", branded="with")
+    options = replace(options, section="", page_type=(), query_group=(), topic=(), text="")
+    view = settle(snapshot, options, today, compare="year", branded="with")
     of_query = pl.col("query") == query
     rows = view.appraisal.rows.filter(of_query)
     if rows.is_empty():
@@ -39,16 +39,16 @@ def tell_query(snapshot: Snapshot, asked: Asked, query: int, today: date) -> dic
     clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
     searches = snapshot.searches(view.period, view.setting.part)
     known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])
-    said = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
+    lines = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
     return {
         **view.periods(),
         "query": dict(snapshot.known_texts(Query, some(query)).iter_rows())[query],
         "query_id": query,
         "branded": bool(rows["branded"][0]),
-        "sentences": said,
-        "beside": facts_compared(view, of_query),
+        "sentences": lines,
+        "compared": facts_compared(view, of_query),
         "pages": pages,
-        "clash": _clash_of(settle(snapshot, replace(asked, compare="none"), today), query),
+        "clash": _clash_of(settle(snapshot, replace(options, compare="none"), today), query),
         **results_of(view, of_query),
     }
 

@@ -8,7 +8,7 @@ from typing import Any, Literal, cast
 
 from zugzwang.core.facts.addresses import path_of
 from zugzwang.core.facts.periods import Comparison, Period
-from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, Logo, Numbers, OwnWords, Part, Said, table
+from zugzwang.core.reports.blocks import ACCENT, Block, Chart, Document, Logo, Numbers, OwnWords, Part, Sentence, table
 from zugzwang.core.reports.charts import bars, lines
 from zugzwang.core.words import sentences
 from zugzwang.data.snapshot import Snapshot
@@ -18,7 +18,7 @@ from zugzwang.findings.moves import MOVES
 from zugzwang.findings.pages import PAGES_FOUND
 from zugzwang.findings.table import ask
 from zugzwang.findings.trials import TRIALS
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.changes import describe_changes
 
 PartName = Literal["changes", "why", "found", "done", "trials", "links", "next"]
@@ -61,14 +61,14 @@ class Planned:
 @dataclass(frozen=True)
 class _Making:
     snapshot: Snapshot
-    asked: Asked
+    options: ViewOptions
     period: Period
     today: date
     write: Numbers
 
-    def rows(self, finding: Any, asked: Asked | None = None) -> tuple[list[dict[str, Any]], list[str]]:
+    def rows(self, finding: Any, options: ViewOptions | None = None) -> tuple[list[dict[str, Any]], list[str]]:
         """All rows of a finding, and its sentences."""
-        answer = ask(self.snapshot, finding, asked or self.asked, self.today)
+        answer = ask(self.snapshot, finding, options or self.options, self.today)
         return answer.window(), [*answer.sentences, *answer.lacking]
 
 
@@ -83,20 +83,22 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     missing = period.missing(snapshot.days())
     if len(missing) == period.days:
         raise Invalid(f"No day of {sentences.period(period)} is loaded.", "Refresh the site, or choose other days.", "days")
-    asked = Asked(first=planned.first, last=planned.last, compare=planned.compare)
-    making = _Making(snapshot, asked, period, today, Numbers(planned.language))
+    options = ViewOptions(first=planned.first, last=planned.last, compare=planned.compare)
+    making = _Making(snapshot, options, period, today, Numbers(planned.language))
     parts = []
     for name in planned.parts:
         title, _, make = PARTS[cast("PartName", name)]
         own = planned.words.get(name, "").strip()
-        made = (Said(making.write.said(one.text), one.lead) if isinstance(one, Said) else one for one in make(making))
+        made = (
+            Sentence(making.write.sentence(one.text), one.lead) if isinstance(one, Sentence) else one for one in make(making)
+        )
         parts.append(Part(title, (*((OwnWords(own),) if own else ()), *made)))
     site = snapshot.site
     days = making.write.period(period)
     if missing:
         first = making.write.day(missing[0])
         result = f"{making.write.count(len(missing))} of the {period.days} days are not loaded, the first of them {first}."
-        parts[0] = Part(parts[0].title, (Said(result), *parts[0].blocks))
+        parts[0] = Part(parts[0].title, (Sentence(result), *parts[0].blocks))
     title = planned.title.strip() or f"{site.name}: search, {days}"
     name, contact = planned.name.strip() or site.name, planned.contact.strip()
     subtitle = f"{site.address}, {days}"
@@ -113,10 +115,10 @@ def check_words(text: str) -> None:
 
 def list_of(part: PartName, first: date, last: date, compare: Comparison) -> str:
     """The list with a part's figures row by row: place and parameters."""
-    place = PARTS[part][1]
-    if place.startswith(("moves", "links")):
-        return place
-    return f"{place}?first={first}&last={last}" + (f"&compare={compare}" if place == "changes" else "")
+    address = PARTS[part][1]
+    if address.startswith(("moves", "links")):
+        return address
+    return f"{address}?first={first}&last={last}" + (f"&compare={compare}" if address == "changes" else "")
 
 
 def period_named(name: str, today: date) -> Period:
@@ -151,38 +153,40 @@ def period_named(name: str, today: date) -> Period:
 
 
 def _changes(making: _Making) -> list[Block]:
-    result, write = describe_changes(making.snapshot, making.asked, making.today), making.write
+    result, write = describe_changes(making.snapshot, making.options, making.today), making.write
     rows = []
     for one in result["measures"]:
         how = {"ctr": write.share, "bounce_rate": write.share, "position": write.position}.get(one.name, write.count)
         changed = write.share(one.change_share) if one.change_share is not None else "–"
         rows.append((MEASURES[one.name], how(one.now), how(one.before), changed))
-    blocks: list[Block] = [Said(" ".join(result["sentences"]), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(result["sentences"]), lead=True)]
     weeks = [one for one in result["weeks"] if one["week"] <= making.period.last][-WEEKS:]
     if len(weeks) > 1:
         now, before = ([one[name] for one in weeks] for name in ("clicks", "clicks_before"))
         most = max(one for one in (*now, *before, 0) if one is not None)
         ends = write.day(weeks[0]["week"]), write.day(weeks[-1]["week"])
-        said = "Clicks a week. Broken line: the same week a year before."
-        blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), said))
-    if compared_with := COMPARED[making.asked.compare or "year"]:
+        parts_of_text = "Clicks a week. Broken line: the same week a year before."
+        blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), parts_of_text))
+    if compared_with := COMPARED[making.options.compare or "year"]:
         blocks.append(table(("", "now", compared_with, "change"), rows))
     else:
         blocks.append(table(("", "now"), [row[:2] for row in rows]))
-    return [*blocks, *(Said(one) for one in result["lacking"])]
+    return [*blocks, *(Sentence(one) for one in result["lacking"])]
 
 
 def _why(making: _Making) -> list[Block]:
-    result, write = describe_changes(making.snapshot, making.asked, making.today), making.write
+    result, write = describe_changes(making.snapshot, making.options, making.today), making.write
     change = result["change"]
     if change is None:
-        return [Said("The reasons for the change are unknown: " + (" ".join(result["lacking"]) or "nothing is compared with."))]
+        return [
+            Sentence("The reasons for the change are unknown: " + (" ".join(result["lacking"]) or "nothing is compared with."))
+        ]
     total = round(change["clicks_after"]) - round(change["clicks_before"])
     amounts = sentences.rounded([float(change[name]) for name in CHANGES], total)
     shown = [
         (words, float(amount), write.change(amount)) for words, amount in zip(CHANGES.values(), amounts, strict=True) if amount
     ]
-    blocks: list[Block] = [Said(" ".join(change["sentences"]), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(change["sentences"]), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "The parts of the change, in clicks of the period."))
     for name, what in (("down", "Pages with the largest losses"), ("up", "Pages with the largest gains")):
@@ -195,11 +199,13 @@ def _why(making: _Making) -> list[Block]:
 
 
 def _found(making: _Making) -> list[Block]:
-    rows, said = making.rows(PAGES_FOUND, Asked(first=making.asked.first, last=making.asked.last, compare="none"))
+    rows, parts_of_text = making.rows(
+        PAGES_FOUND, ViewOptions(first=making.options.first, last=making.options.last, compare="none")
+    )
     write = making.write
     top = [one for one in rows if one["gain_month"] >= 1][:ROWS]
     shown = [(path_of(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
-    blocks: list[Block] = [Said(" ".join(said), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(parts_of_text), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "Cautious opportunity in clicks a month, of the first pages."))
         head = ("page", "lost clicks", "potential", "gain at least")
@@ -210,14 +216,17 @@ def _found(making: _Making) -> list[Block]:
 
 
 def _done(making: _Making) -> list[Block]:
-    rows, _ = making.rows(MOVES, Asked())
+    rows, _ = making.rows(MOVES, ViewOptions())
     made = [one for one in rows if one["made_on"] and making.period.first <= one["made_on"] <= making.period.last]
     write = making.write
     result = f"{write.count(len(made))} {'move was' if len(made) == 1 else 'moves were'} made in these days."
     cells = [
         (one["kind_words"], _subject(one), write.day(one["made_on"]), _result(one, write)) for one in made
     ]  # fmt: skip
-    return [Said(result, lead=True), *([table(("what", "on what", "done on", "clicks a day"), cells, (0, 1))] if cells else [])]
+    return [
+        Sentence(result, lead=True),
+        *([table(("what", "on what", "done on", "clicks a day"), cells, (0, 1))] if cells else []),
+    ]
 
 
 def _result(one: Mapping[str, Any], write: Numbers) -> str:
@@ -227,31 +236,31 @@ def _result(one: Mapping[str, Any], write: Numbers) -> str:
 
 
 def _trials(making: _Making) -> list[Block]:
-    rows, said = making.rows(TRIALS, Asked())
+    rows, parts_of_text = making.rows(TRIALS, ViewOptions())
     inside = [one for one in rows if one["until"] >= making.period.first and one["first_day"] <= making.period.last]
-    blocks: list[Block] = [Said(" ".join(said), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(parts_of_text), lead=True)]
     for one in inside:
         what = one["verdict"] or f"{one['state'].capitalize()}, until {making.write.day(one['until'])}."
-        blocks.append(Said(f"{one['name']} ({making.write.count(one['changed'])} changed): {one['change']}. {what}"))
+        blocks.append(Sentence(f"{one['name']} ({making.write.count(one['changed'])} changed): {one['change']}. {what}"))
     return blocks
 
 
 def _links(making: _Making) -> list[Block]:
-    rows, said = making.rows(ACCEPTED_LINKS, Asked())
+    rows, parts_of_text = making.rows(ACCEPTED_LINKS, ViewOptions())
     cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["state"]) for one in rows[: 2 * ROWS]]
     head = ("page to edit", "leads to", "words", "by the last crawl")
-    return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
+    return [Sentence(" ".join(parts_of_text), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
 
 
 def _next(making: _Making) -> list[Block]:
-    rows, said = making.rows(MOVES, Asked(state="open"))
+    rows, parts_of_text = making.rows(MOVES, ViewOptions(state="open"))
     write = making.write
     cells = [
         (one["kind_words"], _subject(one), one["who"] or "–", write.day(one["due"]), write.count(one["gain_cautious"]))
         for one in rows[:ROWS]
     ]
     head = ("what", "on what", "who", "due", "clicks a month at least")
-    return [Said(" ".join(said), lead=True), *([table(head, cells, (0, 1, 2))] if cells else [])]
+    return [Sentence(" ".join(parts_of_text), lead=True), *([table(head, cells, (0, 1, 2))] if cells else [])]
 
 
 def _subject(one: Mapping[str, Any]) -> str:

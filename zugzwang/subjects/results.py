@@ -11,7 +11,7 @@ from zugzwang.core.facts.grains import DEVICES, RESULTS
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.results.above import MEASURES, SAYS, Passage, out_of_range, passage_of
 from zugzwang.core.results.block_costs import BlockCost
-from zugzwang.core.results.blocks import SCREEN, changes, places, with_kinds
+from zugzwang.core.results.blocks import SCREEN, changes, depths, with_kinds
 from zugzwang.core.words import sentences
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.dictionary import some
@@ -92,21 +92,21 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
     if frame.is_empty():
         return []
     blocks = view.snapshot.with_own(with_kinds(frame)).sort("captured", "device", "rank")
-    current = {(one["captured"], one["device"]): one for one in places(blocks).to_dicts()}
+    current = {(one["captured"], one["device"]): one for one in depths(blocks).to_dicts()}
     capture_rows: list[dict[str, Any]] = []
     earlier: dict[str, tuple[date, pl.DataFrame]] = {}
     for (captured, device), rows in blocks.group_by("captured", "device", maintain_order=True):
-        place = current[captured, device]
+        depth = current[captured, device]
         name = DEVICES[int(str(device))]
         columns = ["rank", "kind", "answer", "pixels", "title", "address", "snippet", "own"]
         capture_rows.append({
             "captured": captured, "device": name, "screen": SCREEN.get(name, SCREEN["desktop"]),
-            "blocks_above": place["blocks_above"], "screens_down": place["screens_down"],
+            "blocks_above": depth["blocks_above"], "screens_down": depth["screens_down"],
             "sentence": sentences.results_page(list(rows.select("kind", "own").iter_rows())),
             "blocks": rows.select(columns).to_dicts(),
             "changed": _changed(earlier.get(name), rows),
         })  # fmt: skip
-        earlier[name] = place["captured"], rows
+        earlier[name] = depth["captured"], rows
     return capture_rows[::-1][:CAPTURES]
 
 

@@ -75,18 +75,18 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     of_listed = (pl.col("page").fill_null(0) == page) & (pl.col("query").fill_null(0) == query)
     in_lens = returned_rows(view, answer.finding, answer.rows.filter(of_listed)).to_dicts()
     found = in_lens[0] if in_lens else None
-    said = [sentences.row(clicks, shown, position, usual)]
+    lines = [sentences.row(clicks, shown, position, usual)]
     if found:
-        said.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
-        said += _above(view, query, found)
+        lines.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
+        lines += _above(view, query, found)
         if "fit" in found:
-            said.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
+            lines.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
         searches = view.snapshot.searches(view.period, view.setting.part)
         is_rough = searches is not None and bool(searches.filter(pl.col("query") == query, pl.col("rough")).height)
-        said.append(sentences.reach(found["potential_month"], position, target, found["by_volume"], is_rough))
+        lines.append(sentences.reach(found["potential_month"], position, target, found["by_volume"], is_rough))
     return {
         **names,
-        "sentences": said,
+        "sentences": lines,
         "clicks": clicks,
         "impressions": shown,
         "ctr": clicks / shown,
@@ -98,7 +98,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         "usual_low": usual[0],
         "usual_high": usual[1],
         "target": target,
-        "beside": facts_compared(view, of_row, by),
+        "compared": facts_compared(view, of_row, by),
         "finding": found,
         "days": days.sort("day").to_dicts() if view.by_day else [],
         "days_before": _days_before(view, of_row, by) if view.by_day else [],

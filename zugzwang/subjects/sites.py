@@ -119,18 +119,18 @@ def site_days(site: Site) -> SiteDays | None:
 
 def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
     """The effect of brand patterns: how many queries they match, their share of all clicks, and the most clicked ones."""
-    kept, snapshot = patterns_for(patterns), Snapshot(site)
-    ids = snapshot.branded(kept)
+    cached, snapshot = patterns_for(patterns), Snapshot(site)
+    ids = snapshot.branded(cached)
     period = snapshot.usual_period()
     if period is None:
-        return {"patterns": list(kept), "queries": 0, "clicks_share": None, "examples": []}
+        return {"patterns": list(cached), "queries": 0, "clicks_share": None, "examples": []}
     by_query = snapshot.facts(period, by="query").group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
     of_brand = by_query.filter(pl.col("query").is_in(ids.implode())).sort("clicks", "query", descending=[True, False])
     all_clicks = int(by_query["clicks"].sum())
     known = snapshot.texts(Query).rename({"id": "query"})
     examples = of_brand.head(BRAND_EXAMPLES).join(known, on="query", how="left", maintain_order="left")["text"].to_list()
     return {
-        "patterns": list(kept),
+        "patterns": list(cached),
         "queries": ids.len(),
         "clicks_share": int(of_brand["clicks"].sum()) / all_clicks if all_clicks else None,
         "examples": examples,

@@ -8,12 +8,12 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.page import tell_page
 
 GETTING_READY = "Preparing the lists"
-AS_OPENED = Asked(compare="year")
+AS_OPENED = ViewOptions(compare="year")
 
 
 def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) -> None:
@@ -21,11 +21,11 @@ def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) ->
     if snapshot.usual_period() is None:
         return
     store().drop_older(snapshot.key)
-    questions = [(finding, asked) for finding in FINDINGS.values() for asked in finding.opens]
-    for number, (finding, asked) in enumerate(questions):
+    questions = [(finding, options) for finding in FINDINGS.values() for options in finding.opens]
+    for number, (finding, options) in enumerate(questions):
         tell(GETTING_READY, number / (len(questions) + 2))
         try:
-            ask(snapshot, finding, asked, today).shown(limit=1)
+            ask(snapshot, finding, options, today).shown(limit=1)
         except ProductError:
             continue  # nothing to compare with, for example: the visitor gets the message
     tell(GETTING_READY, 1.0)

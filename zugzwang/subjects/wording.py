@@ -11,7 +11,7 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.content import HEADINGS, RUNNING, pieces_of
 from zugzwang.core.words import sentences
 from zugzwang.core.words.missing_queries import on_page_of
-from zugzwang.core.words.said import Reader, read_texts
+from zugzwang.core.words.occurrences import Reader, read_texts
 from zugzwang.core.words.wording import words
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.dictionary import some
@@ -39,34 +39,34 @@ def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[st
     texts = dict(snapshot.known_texts(Query, some(query)).iter_rows()) if query else {}
     if query and query not in texts:
         raise NotFound("The site has no such query.", "Choose from its lists.")
-    asked = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
+    wanted_phrase = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
     title, content = current.row(0)[1:]
     reader = Reader(read_texts(current, snapshot.rules.language))
     pieces = pieces_of(content)
     crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
-    said = reader.said(page, asked)
-    sayings = reader.sayings(page, asked)
+    uses = reader.occurrences(page, wanted_phrase)
+    sayings = reader.sayings(page, wanted_phrase)
     row = find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page, pl.col("query") == (query or 0))
     return {
         "page": snapshot.page_text(page),
         "page_id": page,
-        "phrase": asked,
+        "phrase": wanted_phrase,
         "title": title,
-        "title_says": "title" in said.where,
+        "title_says": "title" in uses.where,
         "description": crawled["description"],
         "heading": crawled["heading"],
-        "heading_says": "main heading" in said.where,
-        "words": said.words,
-        "on_page": on_page_of(said),
-        "said": said.exactly,
-        "other_form_uses": said.in_other_forms,
-        "first_use_share": said.first_at,
-        "where": list(said.where),
+        "heading_says": "main heading" in uses.where,
+        "words": uses.words,
+        "on_page": on_page_of(uses),
+        "exact_uses": uses.exactly,
+        "other_form_uses": uses.in_other_forms,
+        "first_use_share": uses.first_at,
+        "where": list(uses.where),
         **_squares(pieces, sayings),
         "long_paragraphs": sum(kind == "p" and len(words(text)) > LONG_PARAGRAPH for kind, text in pieces),
         "lists": sum(kind in ("ul", "ol") for kind, _ in pieces),
         "tables": sum(kind == "table" for kind, _ in pieces),
-        "sentence": sentences.said(asked, said.exactly, said.in_other_forms, said.first, said.words, said.where),
+        "sentence": sentences.mentions(wanted_phrase, uses.exactly, uses.in_other_forms, uses.first, uses.words, uses.where),
         "finding": returned_rows(view, MISSING_QUERIES, row).to_dicts()[0] if row.height else None,
     }
 
@@ -92,7 +92,7 @@ def _squares(pieces: list[tuple[Any, str]], sayings: list[tuple[int, bool]]) -> 
         {
             "first": first,
             "exact": sum(first <= nth < first + SQUARE_WORDS for nth, exact in sayings if exact),
-            "others": sum(first <= nth < first + SQUARE_WORDS for nth, exact in sayings if not exact),
+            "other_forms": sum(first <= nth < first + SQUARE_WORDS for nth, exact in sayings if not exact),
             "text": " ".join(text for begins, ends, text in spoken if begins < first + SQUARE_WORDS and ends >= first),
         }
         for first in range(1, at + 1, SQUARE_WORDS)

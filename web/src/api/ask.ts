@@ -2,7 +2,7 @@
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import createQueries from "openapi-react-query";
 import type { Subject } from "../listing/marked";
-import type { Asked, FindingName } from "../state/view";
+import type { FindingName, ViewOptions } from "../state/view";
 import { api, type Schemas } from "./client";
 import type { paths } from "./schema.generated";
 
@@ -32,7 +32,7 @@ type Sorted = { sort: string; descending: boolean };
 function windowOf<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: Asked,
+  asked: ViewOptions,
   sorted: Sorted,
   index: number,
   limit = WINDOW,
@@ -56,7 +56,7 @@ const AS_FOUND: Sorted = { sort: "", descending: true };
 export function useFinding<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: Asked,
+  asked: ViewOptions,
   { sorted = AS_FOUND, enabled = true, limit = WINDOW }: { sorted?: Sorted; enabled?: boolean; limit?: number } = {},
 ) {
   return useQuery({
@@ -73,7 +73,7 @@ type Picked<Name extends FindingName> = { place: number; row: Row<Name>; example
 export function usePicked<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: Asked,
+  asked: ViewOptions,
   sorted: Sorted,
   key: string | undefined,
 ) {
@@ -94,7 +94,7 @@ export function usePicked<Name extends FindingName>(
 export function useRowsAt<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: Asked,
+  asked: ViewOptions,
   sorted: Sorted,
   first: number,
   last: number,
@@ -112,32 +112,32 @@ export function useRowsAt<Name extends FindingName>(
 // --- single subjects --------------------------------------------------------------------------------------------------
 
 /** The parameters of a single subject: days, part, target; no filters on rows. */
-function whole(asked: Asked): Asked {
+function whole(asked: ViewOptions): ViewOptions {
   const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
   const { on_page: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
   const { page: _p, phrase: _ph, forms: _fo, ...answer } = more;
   return answer;
 }
-export const rowQuery = (slug: string, asked: Asked, lens: "low-ctr", row: string) => {
+export const rowQuery = (slug: string, asked: ViewOptions, lens: "low-ctr", row: string) => {
   const [page_id = 0, query_id = 0] = row.split("-").map(Number);
   const params = { path: { slug, page_id, query_id }, query: { ...asked, evidence: undefined, text: undefined, lens } };
   return ask.queryOptions("get", "/api/sites/{slug}/rows/{page_id}/{query_id}", { params }, STEADY);
 };
-export const pageQuery = (slug: string, asked: Asked, row: string) =>
+export const pageQuery = (slug: string, asked: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/pages/{page_id}",
     { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
-export const clashQuery = (slug: string, asked: Asked, row: string) =>
+export const clashQuery = (slug: string, asked: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/clashes/{query_id}",
     { params: { path: { slug, query_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
-export const stripQuery = (slug: string, asked: Asked, page_id: number, query_id?: number, phrase?: string) =>
+export const stripQuery = (slug: string, asked: ViewOptions, page_id: number, query_id?: number, phrase?: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/wording/{page_id}",
@@ -149,28 +149,28 @@ export const stripQuery = (slug: string, asked: Asked, page_id: number, query_id
     },
     STEADY,
   );
-export const linksQuery = (slug: string, asked: Asked, row: string) =>
+export const linksQuery = (slug: string, asked: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/links/{page_id}",
     { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
-export const briefQuery = (slug: string, asked: Asked, query_id: number, page: string) =>
+export const briefQuery = (slug: string, asked: ViewOptions, query_id: number, page: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/brief/{query_id}",
     { params: { path: { slug, query_id }, query: { ...whole(asked), page } } },
     STEADY,
   );
-export const titleQuery = (slug: string, asked: Asked, row: string) =>
+export const titleQuery = (slug: string, asked: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/titles/{page_id}",
     { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
     STEADY,
   );
-export const resultsQuery = (slug: string, asked: Asked, query_id: number) =>
+export const resultsQuery = (slug: string, asked: ViewOptions, query_id: number) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/results/{query_id}",

@@ -3338,11 +3338,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** AboveAsked */
-        AboveAsked: {
-            /** Queries */
-            queries?: number[] | null;
-        };
         /** AcceptedLinksAnswer */
         AcceptedLinksAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -3593,26 +3588,18 @@ export interface components {
             /** Pages */
             pages: number;
         };
-        /** ArchiveAsked */
-        ArchiveAsked: {
+        /** ArchiveRequest */
+        ArchiveRequest: {
             /** Job */
             job: number;
             /** Site */
             site: string;
         };
-        /** AskedAgain */
-        AskedAgain: {
-            /**
-             * Keep Good Rows
-             * @default false
-             */
-            keep_good_rows: boolean;
-        };
         /**
-         * AuditAsked
+         * AuditRequest
          * @description `before`: the id of the last entry already shown; older entries are returned.
          */
-        AuditAsked: {
+        AuditRequest: {
             /** Before */
             before?: number | null;
             /**
@@ -3721,8 +3708,8 @@ export interface components {
         BrandSuggestion: {
             /** Ctr */
             ctr: number | null;
-            /** Ctr Of Others */
-            ctr_of_others: number | null;
+            /** Ctr Of Other Queries */
+            ctr_of_other_queries: number | null;
             /** Pattern */
             pattern: string;
             /** Queries */
@@ -4359,9 +4346,9 @@ export interface components {
         ClashFile: {
             /** Alike */
             alike: components["schemas"]["ClashBetween"][];
-            /** Beside */
-            beside: components["schemas"]["MeasureCompared"][];
             clash: components["schemas"]["ClashesRow"];
+            /** Compared */
+            compared: components["schemas"]["MeasureCompared"][];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
         };
@@ -4636,6 +4623,11 @@ export interface components {
             place: number;
             row: components["schemas"]["CompetingPagesListedRow"];
         };
+        /** CompetingPagesRequest */
+        CompetingPagesRequest: {
+            /** Queries */
+            queries?: number[] | null;
+        };
         /** CompetitorQueriesAnswer */
         CompetitorQueriesAnswer: {
             before: components["schemas"]["PeriodShown"] | null;
@@ -4745,14 +4737,14 @@ export interface components {
         ConnectionShown: {
             /** Address */
             address: string;
-            /** Asked At */
-            asked_at: string | null;
             /** Has Token */
             has_token: boolean;
             /** Nightly */
             nightly: boolean;
             /** Private Allowed */
             private_allowed: boolean;
+            /** Requested At */
+            requested_at: string | null;
             /**
              * Source
              * @enum {string}
@@ -4914,8 +4906,27 @@ export interface components {
             place: number;
             row: components["schemas"]["CountryGapsListedRow"];
         };
-        /** CrawlAsked */
-        CrawlAsked: {
+        /** CrawlFacts */
+        CrawlFacts: {
+            /** Canonical */
+            canonical: string | null;
+            /** Description */
+            description: string | null;
+            /** Heading */
+            heading: string | null;
+            /** Headings */
+            headings: string[] | null;
+            /** Robots */
+            robots: string | null;
+            /** Status */
+            status: number | null;
+            /** Title */
+            title: string | null;
+            /** Words */
+            words: number | null;
+        };
+        /** CrawlRequest */
+        CrawlRequest: {
             /**
              * Connections
              * @default 8
@@ -4936,25 +4947,6 @@ export interface components {
              * @default 50000
              */
             pages_max: number;
-        };
-        /** CrawlFacts */
-        CrawlFacts: {
-            /** Canonical */
-            canonical: string | null;
-            /** Description */
-            description: string | null;
-            /** Heading */
-            heading: string | null;
-            /** Headings */
-            headings: string[] | null;
-            /** Robots */
-            robots: string | null;
-            /** Status */
-            status: number | null;
-            /** Title */
-            title: string | null;
-            /** Words */
-            words: number | null;
         };
         /** Credentials */
         Credentials: {
@@ -5187,6 +5179,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Needs Short Answer */
+            needs_short_answer: boolean;
             /** Problems */
             problems: ("missing-title" | "several-title" | "doubled-title" | "too-long-title" | "site-name-cut-title" | "same-as-heading-title" | "lacks-main-query-title" | "rewritten-by-engine-title" | "missing-description" | "several-description" | "doubled-description" | "too-long-description" | "lacks-main-query-description" | "rewritten-by-engine-description")[];
             /** Reading Ease */
@@ -5195,8 +5189,6 @@ export interface components {
             sentence: string;
             /** Short Answer */
             short_answer: number | null;
-            /** Short Answer Wanted */
-            short_answer_wanted: boolean;
             /** Terms */
             terms: components["schemas"]["TermChecked"][];
             /** Words */
@@ -5761,8 +5753,8 @@ export interface components {
             /** Required */
             required: boolean;
         };
-        /** FileAsked */
-        FileAsked: {
+        /** FileParameters */
+        FileParameters: {
             /**
              * Action
              * @description links: what a page needs
@@ -5971,22 +5963,11 @@ export interface components {
             /** Value */
             value: string;
         };
-        /** FoldExample */
-        FoldExample: {
-            /** Clicks */
-            clicks: number;
-            /** From */
-            from: string;
-            /** Reasons */
-            reasons: string[];
-            /** To */
-            to: string;
-        };
         /**
-         * FoundAsked
+         * FindingParameters
          * @description The finding that the moves come from; its view determines the expected gains.
          */
-        FoundAsked: {
+        FindingParameters: {
             /**
              * Action
              * @description links: what a page needs
@@ -6180,6 +6161,17 @@ export interface components {
              * @default []
              */
             topic: string[];
+        };
+        /** FoldExample */
+        FoldExample: {
+            /** Clicks */
+            clicks: number;
+            /** From */
+            from: string;
+            /** Reasons */
+            reasons: string[];
+            /** To */
+            to: string;
         };
         /** GrainLoaded */
         GrainLoaded: {
@@ -6400,8 +6392,8 @@ export interface components {
         };
         /** JobShown */
         JobShown: {
-            /** Cancel Asked */
-            cancel_asked: boolean;
+            /** Cancel Requested */
+            cancel_requested: boolean;
             /** Done Share */
             done_share: number;
             /** Dry Run */
@@ -6637,14 +6629,6 @@ export interface components {
             /** Unite */
             unite: number;
         };
-        /** LinkAsked */
-        LinkAsked: {
-            /**
-             * Ends On
-             * Format: date
-             */
-            ends_on: string;
-        };
         /**
          * LinkInput
          * @description A suggested link; `seen`: its decision when the list was read.
@@ -6670,6 +6654,14 @@ export interface components {
             source: number;
             /** Target */
             target: number;
+        };
+        /** LinkRequest */
+        LinkRequest: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
         };
         /**
          * LinkShown
@@ -6742,30 +6734,6 @@ export interface components {
             /** Sites */
             sites: number | null;
         };
-        /** LoadAsked */
-        LoadAsked: {
-            /**
-             * Dry Run
-             * @default false
-             */
-            dry_run: boolean;
-            /**
-             * Keep Good Rows
-             * @default false
-             */
-            keep_good_rows: boolean;
-            /** Mode */
-            mode?: ("replace" | "add") | null;
-            /**
-             * Tables
-             * @default {}
-             */
-            tables: {
-                [key: string]: components["schemas"]["TableChosen"];
-            };
-            /** Upload */
-            upload: string;
-        };
         /** LoadListed */
         LoadListed: {
             /** By */
@@ -6794,6 +6762,30 @@ export interface components {
             taken_back_at: string | null;
             /** Taken Back By */
             taken_back_by: string;
+        };
+        /** LoadRequest */
+        LoadRequest: {
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
+            /**
+             * Keep Good Rows
+             * @default false
+             */
+            keep_good_rows: boolean;
+            /** Mode */
+            mode?: ("replace" | "add") | null;
+            /**
+             * Tables
+             * @default {}
+             */
+            tables: {
+                [key: string]: components["schemas"]["TableChosen"];
+            };
+            /** Upload */
+            upload: string;
         };
         /** LoadShown */
         LoadShown: {
@@ -6845,8 +6837,8 @@ export interface components {
             /** Line */
             line: string;
         };
-        /** LookAsked */
-        LookAsked: {
+        /** LookRequest */
+        LookRequest: {
             /**
              * Tables
              * @default {}
@@ -7075,14 +7067,6 @@ export interface components {
         MainQueryInput: {
             /** Query Id */
             query_id?: number | null;
-        };
-        /** MakeAsked */
-        MakeAsked: {
-            /**
-             * Days
-             * @default
-             */
-            days: string;
         };
         /**
          * Mark
@@ -7403,6 +7387,10 @@ export interface components {
             kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /** Made On */
             made_on?: string | null;
+            /** New Description */
+            new_description?: string | null;
+            /** New Title */
+            new_title?: string | null;
             /** Note */
             note?: string | null;
             /** Recrawl On */
@@ -7411,10 +7399,6 @@ export interface components {
             seen: number;
             /** State */
             state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | null;
-            /** Wanted Description */
-            wanted_description?: string | null;
-            /** Wanted Title */
-            wanted_title?: string | null;
             /** Who */
             who?: string | null;
         };
@@ -7472,6 +7456,10 @@ export interface components {
             made_at: string;
             /** Made On */
             made_on?: string | null;
+            /** New Description */
+            new_description: string;
+            /** New Title */
+            new_title: string;
             /** Note */
             note: string;
             outcome: components["schemas"]["OutcomeShown"] | null;
@@ -7508,10 +7496,6 @@ export interface components {
             version: number;
             /** Waiting */
             waiting: string | null;
-            /** Wanted Description */
-            wanted_description: string;
-            /** Wanted Title */
-            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -7596,16 +7580,16 @@ export interface components {
             made_on?: string | null;
             /** Moves */
             moves: components["schemas"]["MoveSeen"][];
+            /** New Description */
+            new_description?: string | null;
+            /** New Title */
+            new_title?: string | null;
             /** Note */
             note?: string | null;
             /** Recrawl On */
             recrawl_on?: string | null;
             /** State */
             state?: ("to do" | "in progress" | "done" | "measured" | "dismissed") | null;
-            /** Wanted Description */
-            wanted_description?: string | null;
-            /** Wanted Title */
-            wanted_title?: string | null;
             /** Who */
             who?: string | null;
         };
@@ -7621,22 +7605,22 @@ export interface components {
             /** Kind */
             kind?: ("rewrite" | "phrase" | "answer" | "deepen" | "links" | "write" | "unite" | "point" | "refocus" | "feed" | "retire" | "repair" | "give" | "other") | null;
             /**
+             * New Description
+             * @default
+             */
+            new_description: string;
+            /**
+             * New Title
+             * @default
+             */
+            new_title: string;
+            /**
              * Note
              * @default
              */
             note: string;
             /** Subjects */
             subjects: components["schemas"]["SubjectInput"][];
-            /**
-             * Wanted Description
-             * @default
-             */
-            wanted_description: string;
-            /**
-             * Wanted Title
-             * @default
-             */
-            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -7682,6 +7666,10 @@ export interface components {
             made_at: string;
             /** Made On */
             made_on?: string | null;
+            /** New Description */
+            new_description: string;
+            /** New Title */
+            new_title: string;
             /** Note */
             note: string;
             /** Outcome Evidence */
@@ -7713,10 +7701,6 @@ export interface components {
             state: "to do" | "in progress" | "done" | "measured" | "dismissed";
             /** Version */
             version: number;
-            /** Wanted Description */
-            wanted_description: string;
-            /** Wanted Title */
-            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -7768,6 +7752,10 @@ export interface components {
             made_at: string;
             /** Made On */
             made_on?: string | null;
+            /** New Description */
+            new_description: string;
+            /** New Title */
+            new_title: string;
             /** Note */
             note: string;
             /** Outcome Evidence */
@@ -7799,10 +7787,6 @@ export interface components {
             state: "to do" | "in progress" | "done" | "measured" | "dismissed";
             /** Version */
             version: number;
-            /** Wanted Description */
-            wanted_description: string;
-            /** Wanted Title */
-            wanted_title: string;
             /** Who */
             who?: string | null;
         };
@@ -7818,14 +7802,6 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** NamesAsked */
-        NamesAsked: {
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-        };
         /**
          * NamesFound
          * @description Pages and queries that contain the typed text.
@@ -7835,6 +7811,14 @@ export interface components {
             pages: components["schemas"]["Named"][];
             /** Queries */
             queries: components["schemas"]["Named"][];
+        };
+        /** NamesParameters */
+        NamesParameters: {
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /** NeedsLinksAnswer */
         NeedsLinksAnswer: {
@@ -8264,13 +8248,13 @@ export interface components {
          */
         PageFile: {
             account: components["schemas"]["AccountOfPage"];
-            /** Beside */
-            beside: components["schemas"]["MeasureCompared"][];
             /** Breaks */
             breaks: components["schemas"]["BreaksRow"][];
             change: components["schemas"]["ChangeOfPage"] | null;
             /** Clashes */
             clashes: components["schemas"]["ClashesRow"][];
+            /** Compared */
+            compared: components["schemas"]["MeasureCompared"][];
             crawl: components["schemas"]["CrawlFacts"] | null;
             /** Decided */
             decided: components["schemas"]["DecidedShown"][];
@@ -8678,10 +8662,10 @@ export interface components {
             title: string;
         };
         /**
-         * PreviewAsked
+         * PreviewRequest
          * @description `id`: the template whose logo is used; `days`: a period other than the template's own.
          */
-        PreviewAsked: {
+        PreviewRequest: {
             /**
              * Accent
              * @default #2e6350
@@ -8921,12 +8905,12 @@ export interface components {
          */
         QueryFile: {
             before: components["schemas"]["PeriodShown"] | null;
-            /** Beside */
-            beside: components["schemas"]["MeasureCompared"][];
             /** Branded */
             branded: boolean;
             /** Clash */
             clash: string | null;
+            /** Compared */
+            compared: components["schemas"]["MeasureCompared"][];
             comparison: components["schemas"]["ComparisonShown"] | null;
             /** Pages */
             pages: components["schemas"]["QueryPage"][];
@@ -9225,51 +9209,15 @@ export interface components {
             /** Codes */
             codes: string[];
         };
-        /** RefreshAsked */
-        RefreshAsked: {
+        /** RefreshRequest */
+        RefreshRequest: {
             /** Sources */
             sources?: ("search" | "visits" | "crawl" | "links" | "volumes" | "results" | "strengths" | "page-queries" | "page-links" | "above" | "events")[] | null;
         };
-        /** RefreshesAsked */
-        RefreshesAsked: {
+        /** RefreshesRequest */
+        RefreshesRequest: {
             /** Sites */
             sites: string[];
-        };
-        /**
-         * ReportAsked
-         * @description `part`: parts in order, all by default; the language applies to numbers and dates.
-         */
-        ReportAsked: {
-            /**
-             * Contact
-             * @default
-             */
-            contact: string;
-            /** First */
-            first?: string | null;
-            /**
-             * Language
-             * @default en_GB
-             * @enum {string}
-             */
-            language: "en_GB" | "en_US" | "de" | "fr" | "es" | "it" | "nl";
-            /** Last */
-            last?: string | null;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Part
-             * @default []
-             */
-            part: ("changes" | "why" | "found" | "done" | "trials" | "links" | "next")[];
-            /**
-             * Title
-             * @default
-             */
-            title: string;
         };
         /** ReportLinkShown */
         ReportLinkShown: {
@@ -9304,13 +9252,16 @@ export interface components {
              */
             words: string;
         };
+        /** ReportRequest */
+        ReportRequest: {
+            /**
+             * Days
+             * @default
+             */
+            days: string;
+        };
         /** ReportShown */
         ReportShown: {
-            /**
-             * Asked At
-             * Format: date-time
-             */
-            asked_at: string;
             /** By */
             by: string;
             /** Due */
@@ -9331,6 +9282,11 @@ export interface components {
             parts: components["schemas"]["PartSummary"][];
             /** Problem */
             problem: string;
+            /**
+             * Requested At
+             * Format: date-time
+             */
+            requested_at: string;
             /** Sendings */
             sendings: components["schemas"]["SendingShown"][];
             /** Title */
@@ -9352,11 +9308,6 @@ export interface components {
             /** Templates */
             templates: components["schemas"]["TemplateShown"][];
         };
-        /** ResetAsked */
-        ResetAsked: {
-            /** Name */
-            name: string;
-        };
         /** ResetInput */
         ResetInput: {
             /** Password */
@@ -9365,6 +9316,11 @@ export interface components {
             token: string;
             /** User */
             user: string;
+        };
+        /** ResetRequest */
+        ResetRequest: {
+            /** Name */
+            name: string;
         };
         /** ResultBlock */
         ResultBlock: {
@@ -9393,6 +9349,14 @@ export interface components {
             snippet: string | null;
             /** Title */
             title: string | null;
+        };
+        /** RetryRequest */
+        RetryRequest: {
+            /**
+             * Keep Good Rows
+             * @default false
+             */
+            keep_good_rows: boolean;
         };
         /**
          * RivalShown
@@ -9433,10 +9397,10 @@ export interface components {
          *     queries of a page) the page (or query) is null with id 0.
          */
         RowProof: {
-            /** Beside */
-            beside: components["schemas"]["MeasureCompared"][];
             /** Clicks */
             clicks: number;
+            /** Compared */
+            compared: components["schemas"]["MeasureCompared"][];
             /** Ctr */
             ctr: number;
             /** Ctr High */
@@ -9516,8 +9480,6 @@ export interface components {
         };
         /** RulesInput */
         RulesInput: {
-            /** Apart */
-            apart: string[];
             /**
              * Crawlers
              * @default []
@@ -9547,11 +9509,13 @@ export interface components {
             query_groups: components["schemas"]["QueryGroupInput"][];
             /** Search Hosts */
             search_hosts: string[];
+            /** Separate */
+            separate: string[];
             /**
              * Slash
              * @enum {string}
              */
-            slash: "seen" | "with" | "without" | "apart";
+            slash: "seen" | "with" | "without" | "separate";
             /** Version */
             version?: string | null;
         };
@@ -9695,8 +9659,8 @@ export interface components {
             place: number;
             row: components["schemas"]["SectionsListedRow"];
         };
-        /** SendAsked */
-        SendAsked: {
+        /** SendRequest */
+        SendRequest: {
             /**
              * Link Days
              * @default 30
@@ -9976,8 +9940,6 @@ export interface components {
         SiteState: {
             /** Address */
             address: string;
-            /** Asked At */
-            asked_at: string | null;
             /** Change */
             change: number | null;
             /** Clicks */
@@ -10000,6 +9962,8 @@ export interface components {
             period: string;
             /** Ready */
             ready: boolean;
+            /** Requested At */
+            requested_at: string | null;
             /** Slug */
             slug: string;
             /** Unsound */
@@ -10066,8 +10030,8 @@ export interface components {
             exact: number;
             /** First */
             first: number;
-            /** Others */
-            others: number;
+            /** Other Forms */
+            other_forms: number;
             /** Text */
             text: string;
         };
@@ -10215,6 +10179,8 @@ export interface components {
         Strip: {
             /** Description */
             description: string | null;
+            /** Exact Uses */
+            exact_uses: number;
             finding: components["schemas"]["MissingQueriesRow"] | null;
             /** First Use Share */
             first_use_share: number | null;
@@ -10241,8 +10207,6 @@ export interface components {
             page_id: number;
             /** Phrase */
             phrase: string;
-            /** Said */
-            said: number;
             /** Sayings */
             sayings: components["schemas"]["SayingAt"][];
             /** Sentence */
@@ -10383,6 +10347,42 @@ export interface components {
             to: string;
             /** To Id */
             to_id: number;
+        };
+        /**
+         * SummaryParameters
+         * @description `part`: parts in order, all by default; the language applies to numbers and dates.
+         */
+        SummaryParameters: {
+            /**
+             * Contact
+             * @default
+             */
+            contact: string;
+            /** First */
+            first?: string | null;
+            /**
+             * Language
+             * @default en_GB
+             * @enum {string}
+             */
+            language: "en_GB" | "en_US" | "de" | "fr" | "es" | "it" | "nl";
+            /** Last */
+            last?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Part
+             * @default []
+             */
+            part: ("changes" | "why" | "found" | "done" | "trials" | "links" | "next")[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /** TableChosen */
         TableChosen: {
@@ -10796,13 +10796,11 @@ export interface components {
             least: number;
             /** Most */
             most: number;
-            /** Said */
-            said: number;
             /**
              * State
              * @enum {string}
              */
-            state: "missing" | "said" | "too often";
+            state: "missing" | "used" | "too often";
             /** Text */
             text: string;
             /**
@@ -10810,6 +10808,8 @@ export interface components {
              * @enum {string}
              */
             tier: "essential" | "common" | "optional";
+            /** Times Used */
+            times_used: number;
         };
         /** TextChanged */
         TextChanged: {
@@ -11022,7 +11022,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "join" | "apart" | "name" | "drop";
+            kind: "join" | "split" | "name" | "drop";
             /**
              * Name
              * @default
@@ -11041,7 +11041,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "join" | "apart" | "name" | "drop";
+            kind: "join" | "split" | "name" | "drop";
             /**
              * Made At
              * Format: date-time
@@ -11577,11 +11577,18 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** ViewInput */
+        ViewInput: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+        };
         /**
-         * ViewAsked
+         * ViewParameters
          * @description The query parameters that all findings share. Their names are those of the browser's address bar.
          */
-        ViewAsked: {
+        ViewParameters: {
             /**
              * Action
              * @description links: what a page needs
@@ -11771,13 +11778,6 @@ export interface components {
              */
             topic: string[];
         };
-        /** ViewInput */
-        ViewInput: {
-            /** Address */
-            address: string;
-            /** Name */
-            name: string;
-        };
         /** ViewShown */
         ViewShown: {
             /** Address */
@@ -11853,10 +11853,10 @@ export interface components {
             week: string;
         };
         /**
-         * WindowAsked
+         * WindowParameters
          * @description `sort`: a column of the rows; by default the finding's own order.
          */
-        WindowAsked: {
+        WindowParameters: {
             /**
              * Action
              * @description links: what a page needs
@@ -12716,7 +12716,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ResetAsked"];
+                "application/json": components["schemas"]["ResetRequest"];
             };
         };
         responses: {
@@ -14255,7 +14255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RefreshesAsked"];
+                    "application/json": components["schemas"]["RefreshesRequest"];
                 };
             };
             /** @description Bad Request */
@@ -14671,7 +14671,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArchiveAsked"];
+                    "application/json": components["schemas"]["ArchiveRequest"];
                 };
             };
             /** @description Bad Request */
@@ -15285,7 +15285,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AboveAsked"];
+                "application/json": components["schemas"]["CompetingPagesRequest"];
             };
         };
         responses: {
@@ -17540,7 +17540,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CrawlAsked"];
+                "application/json": components["schemas"]["CrawlRequest"];
             };
         };
         responses: {
@@ -31634,7 +31634,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AskedAgain"];
+                "application/json": components["schemas"]["RetryRequest"];
             };
         };
         responses: {
@@ -32221,7 +32221,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoadAsked"];
+                "application/json": components["schemas"]["LoadRequest"];
             };
         };
         responses: {
@@ -34889,7 +34889,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RefreshAsked"];
+                "application/json": components["schemas"]["RefreshRequest"];
             };
         };
         responses: {
@@ -35416,7 +35416,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PreviewAsked"];
+                "application/json": components["schemas"]["PreviewRequest"];
             };
         };
         responses: {
@@ -36165,7 +36165,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MakeAsked"];
+                "application/json": components["schemas"]["ReportRequest"];
             };
         };
         responses: {
@@ -36583,7 +36583,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LinkAsked"];
+                "application/json": components["schemas"]["LinkRequest"];
             };
         };
         responses: {
@@ -36691,7 +36691,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendAsked"];
+                "application/json": components["schemas"]["SendRequest"];
             };
         };
         responses: {
@@ -39092,7 +39092,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LookAsked"];
+                "application/json": components["schemas"]["LookRequest"];
             };
         };
         responses: {

@@ -6,12 +6,12 @@ import { count, day, path, change as signed } from "../shared/format";
 import { Meaning } from "../shared/Hint";
 import { Method } from "../shared/Method";
 import { Failed } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { Part } from "./Heading";
 import { PointedPage } from "./PointedPages";
 
-export function BreaksFound({ slug, asked }: { slug: string; asked: Asked }) {
-  const { first: _, last: __, ...whole } = asked; // of all weeks
+export function BreaksFound({ slug, options }: { slug: string; options: ViewOptions }) {
+  const { first: _, last: __, ...whole } = options; // of all weeks
   const found = useFinding(slug, "breaks", whole, { sorted: { sort: "week", descending: true } });
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   if (!found.data) return null;

@@ -7,14 +7,14 @@ import { useSite } from "../frame/Frame";
 import { NoData, useListPlace } from "../listing/place";
 import { TopLine } from "../listing/TopLine";
 import { ChangeSteps } from "../pages/ChangeSteps";
-import { Beside } from "../shared/Beside";
 import { ExportMenu } from "../shared/ExportMenu";
 import { download, findingFile, withParameters } from "../shared/export";
+import { MeasureCards } from "../shared/MeasureCards";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
 import { Button, Failed, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
-import { askedOf, type View } from "../state/view";
+import { optionsOf, type View } from "../state/view";
 import { BreaksFound } from "./BreaksFound";
 import { Events } from "./Events";
 import { Part } from "./Heading";
@@ -31,16 +31,16 @@ export function ChangesPlace() {
   const { slug, site } = useSite();
   const search = route.useSearch();
   const navigate = route.useNavigate();
-  const asked = useMemo(() => askedOf(search), [search]);
+  const options = useMemo(() => optionsOf(search), [search]);
   const standing = ask.useQuery(
     "get",
     "/api/sites/{slug}/changes",
-    { params: { path: { slug }, query: asked } },
+    { params: { path: { slug }, query: options } },
     { ...STEADY, enabled: Boolean(site?.last_day) },
   );
   const [opened, setOpened] = useState<string | null>(null);
   const change = useCallback((part: Partial<View>) => navigate({ search: (now) => ({ ...now, ...part }) }), [navigate]);
-  const exported = { base: findingFile(slug, "change"), asked, rows: "the change of every page" };
+  const exported = { base: findingFile(slug, "change"), options, rows: "the change of every page" };
   useListPlace({ title: `Changes · ${site?.name ?? ""}`, open: setOpened, ...exported });
 
   if (!site) return null;
@@ -66,18 +66,18 @@ export function ChangesPlace() {
               />
             }
             right={
-              <PointedPages site={site} asked={asked}>
+              <PointedPages site={site} options={options}>
                 <div className="space-y-5 px-5 py-3">
                   <Part title="Sections">
                     <SectionStrips
                       slug={slug}
-                      asked={asked}
+                      options={options}
                       inside={search.section ?? ""}
                       go={(section) => change({ section: section || undefined })}
                     />
                   </Part>
                   <Who answer={answer} slug={slug} search={search} />
-                  <BreaksFound slug={slug} asked={asked} />
+                  <BreaksFound slug={slug} options={options} />
                 </div>
               </PointedPages>
             }
@@ -124,7 +124,7 @@ function Weeks(props: {
         </p>
         {answer.lacking.length > 0 && <p className="text-ochre text-xs">{answer.lacking.join(" ")}</p>}
       </div>
-      <Beside measures={answer.measures} compared={answer.before !== null} />
+      <MeasureCards measures={answer.measures} compared={answer.before !== null} />
       <Part
         title="Week by week"
         aside={

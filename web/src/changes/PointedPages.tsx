@@ -6,18 +6,18 @@ import type { Schemas } from "../api/client";
 import { MarkWord } from "../moves/MarkWord";
 import { useDeciding } from "../moves/useDeciding";
 import { path } from "../shared/format";
-import type { Asked, View } from "../state/view";
+import type { View, ViewOptions } from "../state/view";
 
 type Pointed = { page: number; name: string };
 const Pointing = createContext<(pointed: Pointed) => void>(() => undefined);
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; children: ReactNode };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; children: ReactNode };
 
-export function PointedPages({ site, asked, children }: Props) {
+export function PointedPages({ site, options, children }: Props) {
   const [pointed, setPointed] = useState<Pointed | null>(null);
   const { dialog } = useDeciding({
     site,
-    asked,
+    options,
     subjects: pointed ? [{ page: pointed.page }] : [],
     finding: "pages",
     name: pointed?.name ?? "",

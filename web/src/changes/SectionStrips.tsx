@@ -5,7 +5,7 @@ import { count, share, change as signed } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Picture } from "../shared/Picture";
 import { Button, Failed } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 
 type Section = Row<"sections">;
 const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 in both themes
@@ -13,10 +13,10 @@ const DARKEST = 45; // per cent of rust; ink on it keeps a contrast of 4.5 : 1 i
 const NAMED = 0.07;
 const LISTED = 8;
 
-type Props = { slug: string; asked: Asked; inside: string; go: (section: string) => void };
+type Props = { slug: string; options: ViewOptions; inside: string; go: (section: string) => void };
 
-export function SectionStrips({ slug, asked, inside, go }: Props) {
-  const answer = useFinding(slug, "sections", asked, { limit: 500 });
+export function SectionStrips({ slug, options, inside, go }: Props) {
+  const answer = useFinding(slug, "sections", options, { limit: 500 });
   if (answer.error) return <Failed error={answer.error} retry={() => answer.refetch()} />;
   if (!answer.data) return <p className="min-h-[26rem] text-faint">Adding up the sections…</p>;
   const rows = answer.data.rows;
@@ -101,7 +101,7 @@ export function SectionStrips({ slug, asked, inside, go }: Props) {
 
 const name = (row: Section) => row.section.replace(/\/$/, "").split("/").at(-1) || row.section;
 
-const said = (row: Section) =>
+const words = (row: Section) =>
   `${row.section}: ${count(row.impressions)} impressions, ${count(row.clicks)} clicks, ${share(row.lost_share)} of expected clicks lost, ${row.pages} pages`;
 
 type StripProps = { row: Section; of: number; whole: number; label: string; go?: (section: string) => void };
@@ -119,7 +119,7 @@ function Strip(props: StripProps) {
   const look = `${STRIP} ${named ? "px-1" : ""}`;
   if (!go || !named)
     return (
-      <div className={look} style={style} title={said(row)}>
+      <div className={look} style={style} title={words(row)}>
         {named && label}
       </div>
     );
@@ -128,8 +128,8 @@ function Strip(props: StripProps) {
       type="button"
       className={`${look} hover:underline`}
       style={style}
-      title={said(row)}
-      aria-label={`Open ${said(row)}`}
+      title={words(row)}
+      aria-label={`Open ${words(row)}`}
       onClick={() => go(row.section)}
     >
       {named && label}

@@ -4,25 +4,25 @@ import { Link } from "@tanstack/react-router";
 import { clashQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
-import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
-import { apart, count, NONE, path, place, share } from "../shared/format";
+import { count, NONE, path, place, share, shorten } from "../shared/format";
+import { MeasureCards } from "../shared/MeasureCards";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { Relay } from "./Relay";
 import { Settle } from "./Settle";
 
 type Props = {
   site: Schemas["SiteShown"];
-  asked: Asked;
+  options: ViewOptions;
   row: string | undefined;
   period: Schemas["PeriodShown"] | undefined;
 };
 
-export function ClashFile({ site, asked, row, period }: Props) {
-  const file = useQuery({ ...clashQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+export function ClashFile({ site, options, row, period }: Props) {
+  const file = useQuery({ ...clashQuery(site.slug, options, row ?? "0"), enabled: row !== undefined });
   if (row === undefined || !period) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   if (!file.data) return null;
@@ -50,7 +50,7 @@ export function ClashFile({ site, asked, row, period }: Props) {
         finding="clashes"
         instead={toSettle}
         name={`the clash over “${clash.query}”`}
-        asked={asked}
+        options={options}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         <p>{clash.sentence}</p>
@@ -60,7 +60,7 @@ export function ClashFile({ site, asked, row, period }: Props) {
         </p>
       </div>
       <div className="mt-3 border-rule border-t pt-2">
-        <Beside measures={file.data.beside} compared />
+        <MeasureCards measures={file.data.compared} compared />
       </div>
       <Part title="Its days" method="clashes">
         <Picture name={`relay ${clash.query}`}>
@@ -71,7 +71,7 @@ export function ClashFile({ site, asked, row, period }: Props) {
         <Contenders slug={site.slug} clash={clash} lanes={lanes} />
       </Part>
       <Part id="settle" title="What to do">
-        <Settle site={site} clash={clash} alike={file.data.alike} asked={asked} />
+        <Settle site={site} clash={clash} alike={file.data.alike} options={options} />
       </Part>
     </article>
   );
@@ -117,7 +117,7 @@ function Contenders({ slug, clash, lanes }: { slug: string; clash: Schemas["Clas
             head: (
               <span className="break-words font-semibold text-ink">
                 <Link to="/$site/pages" params={{ site: slug }} search={{ row: String(one.page_id) }}>
-                  {apart(
+                  {shorten(
                     one.page,
                     stored.map((each) => each.page),
                   )}

@@ -6,7 +6,7 @@ import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { MarkWord } from "../moves/MarkWord";
 import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { askedOf } from "../state/view";
+import { optionsOf } from "../state/view";
 import { ClashFile } from "./ClashFile";
 import { OverlappingPages } from "./OverlappingPages";
 import { SettleMarked } from "./SettleMarked";
@@ -21,15 +21,15 @@ export function ClashesPlace(props: PlaceProps) {
   const navigate = useNavigate();
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   if (search.finding === "overlapping-pages") return <OverlappingPages {...props} />;
   return (
     <FindingPlace
       {...props}
       finding="clashes"
       findings={OF_CLASHES}
-      asked={asked}
-      onMarked={(marked) => <SettleMarked site={site} marked={marked} asked={asked} />}
+      options={options}
+      onMarked={(marked) => <SettleMarked site={site} marked={marked} options={options} />}
       below={(list) =>
         list?.no_longer.map((one) => (
           <p key={one.query_id} className="text-spruce text-xs">
@@ -40,7 +40,7 @@ export function ClashesPlace(props: PlaceProps) {
       look={() => ({
         least: 36,
         rowHeight: 46,
-        near: (key) => prefetch(clashQuery(site.slug, asked, key)),
+        near: (key) => prefetch(clashQuery(site.slug, options, key)),
         open: (_, row) => {
           const params = { site: site.slug };
           if (row) navigate({ to: "/$site/pages", params, search: { row: String(row.lead_id) } });
@@ -71,7 +71,7 @@ export function ClashesPlace(props: PlaceProps) {
         ),
         waiting: <Notice title="Looking for clashes">Comparing each query's pages day by day.</Notice>,
       })}
-      evidence={(row, list) => <ClashFile site={site} asked={asked} row={row} period={list?.period} />}
+      evidence={(row, list) => <ClashFile site={site} options={options} row={row} period={list?.period} />}
     />
   );
 }

@@ -7,14 +7,14 @@ import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { ListSays } from "../listing/ListPlace";
 import { FigureTable } from "../shared/FigureTable";
-import { apart, count, day, many, path } from "../shared/format";
+import { count, day, many, path, shorten } from "../shared/format";
 import { Method } from "../shared/Method";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
 import { useWidth } from "../shared/useWidth";
-import { type Asked, askedOf } from "../state/view";
+import { optionsOf, type ViewOptions } from "../state/view";
 import { OF_CLASHES } from "./ClashesPlace";
 import { SettleForm } from "./Settle";
 
@@ -26,14 +26,14 @@ const BOTTOM = 34;
 const LEAST = 0.25; // the minimum overlap that is reported
 
 export function OverlappingPages(props: PlaceProps) {
-  const asked = askedOf(props.search);
+  const options = optionsOf(props.search);
   return (
     <FindingPlace
       {...props}
       finding="overlapping-pages"
       findings={OF_CLASHES}
-      asked={asked}
-      instead={<Groups site={props.site} asked={asked} />}
+      options={options}
+      instead={<Groups site={props.site} options={options} />}
       look={() => ({
         least: 36,
         rowHeight: 46,
@@ -46,9 +46,9 @@ export function OverlappingPages(props: PlaceProps) {
   );
 }
 
-function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
+function Groups({ site, options }: { site: Schemas["SiteShown"]; options: ViewOptions }) {
   const { slug } = site;
-  const found = useFinding(slug, "overlapping-pages", asked, { limit: 500 });
+  const found = useFinding(slug, "overlapping-pages", options, { limit: 500 });
   const [picked, setPicked] = useState<string | null>(null);
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   if (!found.data) return <Notice title="Comparing pages">Comparing the queries they rank for with their text.</Notice>;
@@ -63,16 +63,16 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
           {groupsOf.map((group) => (
             <section key={group.group} className="border-rule border-b px-4 py-2.5">
               <p>
-                Led by <span className="font-medium">{amongOthers(group.lead, group)}</span>
+                Led by <span className="font-medium">{shortAddress(group.lead, group)}</span>
                 <span className="text-faint">
                   , with{" "}
                   {group.pages
                     .filter((one) => one.page_id !== group.lead_id)
-                    .map((one) => amongOthers(one.page, group))
+                    .map((one) => shortAddress(one.page, group))
                     .join(", ")}
                 </span>
               </p>
-              <SettleGroup site={site} group={group} asked={asked} />
+              <SettleGroup site={site} group={group} options={options} />
               <ul>
                 {group.rows.map((row) => (
                   <li
@@ -80,8 +80,8 @@ function Groups({ site, asked }: { site: Schemas["SiteShown"]; asked: Asked }) {
                     className={`border-rule border-t py-1 ${picked === keyOf(row) ? "bg-picked" : ""}`}
                     onPointerEnter={() => setPicked(keyOf(row))}
                   >
-                    <PageName slug={slug} id={row.page_id} name={apart(row.page, [row.other])} /> and{" "}
-                    <PageName slug={slug} id={row.other_id} name={apart(row.other, [row.page])} />
+                    <PageName slug={slug} id={row.page_id} name={shorten(row.page, [row.other])} /> and{" "}
+                    <PageName slug={slug} id={row.other_id} name={shorten(row.other, [row.page])} />
                     <span className="text-faint">
                       {" "}
                       – {row.queries === 1 ? "one query" : `${count(row.queries)} queries`}, shown{" "}
@@ -118,8 +118,8 @@ function Pair({ row }: { row: Fold | undefined }) {
       <p className="font-serif text-[15px] leading-snug">{row.sentence}</p>
       <FigureTable
         rows={[
-          { name: apart(row.page, [row.other]), clicks: row.clicks },
-          { name: apart(row.other, [row.page]), clicks: row.other_clicks },
+          { name: shorten(row.page, [row.other]), clicks: row.clicks },
+          { name: shorten(row.other, [row.page]), clicks: row.other_clicks },
         ]}
         keyOf={(one) => one.name}
         columns={[
@@ -134,14 +134,14 @@ function Pair({ row }: { row: Fold | undefined }) {
 const percent = (value: number) => `${count(value * 100)} %`;
 const keyOf = (row: Fold) => `${row.page_id}-${row.other_id}`;
 
-const amongOthers = (address: string, group: Group) =>
-  apart(
+const shortAddress = (address: string, group: Group) =>
+  shorten(
     address,
     group.pages.map((one) => one.page),
   );
 
 /** The clashes of a group, settled by one decision. */
-function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group: Group; asked: Asked }) {
+function SettleGroup({ site, group, options }: { site: Schemas["SiteShown"]; group: Group; options: ViewOptions }) {
   const [open, setOpen] = useState(false);
   const still = group.clashes.filter((one) => one.decided === null);
   const decided = group.clashes.length - group.still_open;
@@ -164,10 +164,10 @@ function SettleGroup({ site, group, asked }: { site: Schemas["SiteShown"]; group
         <SettleForm
           site={site}
           queries={still.map((one) => one.query_id)}
-          pages={group.pages.map((one) => ({ id: one.page_id, name: amongOthers(one.page, group) }))}
+          pages={group.pages.map((one) => ({ id: one.page_id, name: shortAddress(one.page, group) }))}
           lead={group.lead_id}
           resolution={group.resolution ?? "unite"}
-          asked={asked}
+          options={options}
           done={() => setOpen(false)}
         />
       </Dialog>

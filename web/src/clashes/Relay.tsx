@@ -1,7 +1,7 @@
 // The relay: one lane a page, one square a day, darker at better positions, the day's best framed; hand-offs are steps between
 // lanes, gaps are holes. The sentence above and the table below have the same content.
 import type { Schemas } from "../api/client";
-import { apart, day, path, place } from "../shared/format";
+import { day, path, place, shorten } from "../shared/format";
 import { useWidth } from "../shared/useWidth";
 
 const LANE = 24;
@@ -82,7 +82,7 @@ export function Relay({ lanes, first, last }: { lanes: Lane[]; first: string; la
         </text>
       </svg>
       <figcaption className="text-faint text-xs">
-        Lanes from the top: {lanes.map((lane) => apart(lane.page, all)).join(", ")}. Tall squares lead the day; darker
+        Lanes from the top: {lanes.map((lane) => shorten(lane.page, all)).join(", ")}. Tall squares lead the day; darker
         ranks higher; a rust line is a hand-off.
       </figcaption>
     </figure>

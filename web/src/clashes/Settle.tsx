@@ -8,7 +8,7 @@ import { useTakeBack } from "../moves/useTakeBack";
 import { day, path } from "../shared/format";
 import { Button, Choice, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 
 type Resolution = Schemas["ClashesRow"]["resolution"];
 const RESOLUTIONS: Record<Resolution, string> = {
@@ -24,10 +24,10 @@ type Props = {
   site: Schemas["SiteShown"];
   clash: Schemas["ClashesRow"];
   alike: Schemas["ClashBetween"][]; // other clashes between the same pages
-  asked: Asked;
+  options: ViewOptions;
 };
 
-export function Settle({ site, clash, alike, asked }: Props) {
+export function Settle({ site, clash, alike, options }: Props) {
   if (clash.decision) return <Settled slug={site.slug} clash={clash} mayChange={site.may_change} />;
   if (!site.may_change) return <p className="text-faint">Not decided yet. Readers cannot decide.</p>;
   return (
@@ -39,7 +39,7 @@ export function Settle({ site, clash, alike, asked }: Props) {
       lead={clash.lead_id}
       resolution={clash.resolution}
       alike={alike}
-      asked={asked}
+      options={options}
     />
   );
 }
@@ -79,11 +79,11 @@ type FormProps = {
   lead: number;
   resolution: Resolution;
   alike?: Schemas["ClashBetween"][];
-  asked: Asked;
+  options: ViewOptions;
   done?: () => void;
 };
 
-export function SettleForm({ site, queries, pages, lead, resolution, alike = [], asked, done }: FormProps) {
+export function SettleForm({ site, queries, pages, lead, resolution, alike = [], options, done }: FormProps) {
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
   const [busy, setBusy] = useState(false);
@@ -102,8 +102,8 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
       due: form.due || null,
     };
     setBusy(true);
-    const kept = await act(
-      () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: asked }, body }),
+    const saved = await act(
+      () => api.POST("/api/sites/{slug}/clashes/settle", { params: { path, query: options }, body }),
       (made) =>
         toast(
           `${made.length > 1 ? `${made.length} clashes are decided` : "Decided"}${choice === "accept" ? "." : ", and added to Moves."}`,
@@ -111,7 +111,7 @@ export function SettleForm({ site, queries, pages, lead, resolution, alike = [],
         ),
     );
     setBusy(false);
-    if (kept) done?.();
+    if (saved) done?.();
   }
 
   return (

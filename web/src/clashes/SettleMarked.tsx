@@ -10,11 +10,11 @@ import { useTakeBack } from "../moves/useTakeBack";
 import { many } from "../shared/format";
 import { Dialog, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 
-type Props = { site: Schemas["SiteShown"]; marked: Marked; asked: Asked };
+type Props = { site: Schemas["SiteShown"]; marked: Marked; options: ViewOptions };
 
-export function SettleMarked({ site, marked, asked }: Props) {
+export function SettleMarked({ site, marked, options }: Props) {
   const [open, setOpen] = useState(false);
   const act = useAct();
   const takeBack = useTakeBack(site.slug);
@@ -25,7 +25,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
     site,
     subjects: queries.map((query) => ({ query })),
     finding: "clashes",
-    asked,
+    options,
     name: clashes,
     done: clear,
     instead: () => setOpen(true),
@@ -41,10 +41,10 @@ export function SettleMarked({ site, marked, asked }: Props) {
       who: form.who || null,
       due: form.due || null,
     };
-    const kept = await act(
+    const saved = await act(
       () =>
         api.POST("/api/sites/{slug}/clashes/settle", {
-          params: { path: { slug: site.slug }, query: asked },
+          params: { path: { slug: site.slug }, query: options },
           body,
         }),
       (made) =>
@@ -52,7 +52,7 @@ export function SettleMarked({ site, marked, asked }: Props) {
           action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );
-    if (kept) {
+    if (saved) {
       setOpen(false);
       clear();
     }

@@ -8,7 +8,7 @@ const SLASHES: [RulePart["rules"]["slash"], string][] = [
   ["seen", "merged where both occur, as the crawl or most addresses show"],
   ["with", "always with"],
   ["without", "always without"],
-  ["apart", "kept apart"],
+  ["separate", "never merged"],
 ];
 const SHOWN = 8;
 
@@ -48,8 +48,8 @@ export function AddressRules({ rules, effect, change }: RulePart) {
           </Choice>
           <Lines
             label="Addresses that are never merged: patterns"
-            value={rules.apart}
-            change={(apart) => change({ apart })}
+            value={rules.separate}
+            change={(separate) => change({ separate })}
           />
         </>
       }
@@ -98,8 +98,8 @@ export function AddressRules({ rules, effect, change }: RulePart) {
                   width: "w-20",
                   left: true,
                   cell: (one) => (
-                    <Button plain onClick={() => change({ apart: [...rules.apart, exactly(one.from)] })}>
-                      keep apart
+                    <Button plain onClick={() => change({ separate: [...rules.separate, exactly(one.from)] })}>
+                      keep separate
                     </Button>
                   ),
                 },

@@ -58,7 +58,7 @@ export function BrandRules({ site }: { site: Schemas["SiteShown"] }) {
         <p key={one.pattern} className="mt-1">
           <code className="text-xs">{one.pattern}</code> may be a brand: {one.reason}, {count(one.queries)} queries
           {one.ctr !== null &&
-            ` with a CTR of ${share(one.ctr)} in first position, where other queries get ${share(one.ctr_of_others)}`}
+            ` with a CTR of ${share(one.ctr)} in first position, where other queries get ${share(one.ctr_of_other_queries)}`}
           .{" "}
           <Button plain onClick={() => setPatterns([...patterns, one.pattern])}>
             add it

@@ -13,18 +13,18 @@ import { GroupRules, TypeRules } from "./KindRules";
 
 export function CleaningPlace() {
   const { slug, site } = useSite();
-  const kept = useRules(slug);
+  const current = useRules(slug);
   const [draft, setDraft] = useState<Rules | null>(null);
   useEffect(() => {
-    if (kept.data) setDraft(kept.data);
-  }, [kept.data]);
+    if (current.data) setDraft(current.data);
+  }, [current.data]);
   const effect = useRulesEffect(slug, useDeferredValue(draft ? begun(draft) : undefined));
   const act = useAct();
 
   if (!site) return null;
-  if (kept.error) return <Failed error={kept.error} retry={() => kept.refetch()} />;
-  if (!draft || !kept.data) return null;
-  const changed = JSON.stringify(draft) !== JSON.stringify(kept.data);
+  if (current.error) return <Failed error={current.error} retry={() => current.refetch()} />;
+  if (!draft || !current.data) return null;
+  const changed = JSON.stringify(draft) !== JSON.stringify(current.data);
   const part = { rules: draft, effect: effect.data, change: (some: Partial<Rules>) => setDraft({ ...draft, ...some }) };
   const says = effect.data
     ? `${count(effect.data.pages)} addresses are known; under these rules they are ${count(effect.data.pages_counting)} pages.`
@@ -52,7 +52,7 @@ export function CleaningPlace() {
       {changed && site.may_change && (
         <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
           <span className="text-faint">These rules are not saved yet.</span>
-          <Button onClick={() => setDraft(kept.data)}>Discard changes</Button>
+          <Button onClick={() => setDraft(current.data)}>Discard changes</Button>
           <MainButton
             disabled={effect.isError}
             onClick={() =>

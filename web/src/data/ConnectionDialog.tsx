@@ -28,11 +28,11 @@ export function ConnectionDialog({ slug, source, stored, close }: Props) {
       private_allowed: stored?.private_allowed ?? false,
       nightly,
     };
-    const kept = await act(
+    const saved = await act(
       () => api.PUT("/api/sites/{slug}/connections/{source}", { params: { path }, body }),
       source === "text" ? "Connected." : "Connected. “Refresh” fetches missing data.",
     );
-    if (kept) close();
+    if (saved) close();
   }
 
   async function disconnect() {
@@ -52,7 +52,7 @@ export function ConnectionDialog({ slug, source, stored, close }: Props) {
       <form onSubmit={keep} className="space-y-3">
         <p className="text-faint">
           The service must follow docs/services.md: JSON over HTTP with a bearer token.
-          {stored?.asked_at && ` Last asked ${moment(stored.asked_at)}.`}
+          {stored?.requested_at && ` Last options ${moment(stored.requested_at)}.`}
         </p>
         <Field
           label="Address"

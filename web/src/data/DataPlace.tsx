@@ -13,7 +13,7 @@ import { BrandAsk } from "./BrandAsk";
 import { DataHead } from "./DataHead";
 import { useConnections, useJobs, useSources } from "./hooks";
 import { JobReport } from "./JobReport";
-import { type LoadAsked, Matching } from "./Matching";
+import { type LoadRequest, Matching } from "./Matching";
 import { Sources } from "./Sources";
 
 const route = getRouteApi("/reader/$site/data");
@@ -49,12 +49,12 @@ export function DataPlace() {
     }
   }
 
-  async function load(asked: LoadAsked) {
+  async function load(options: LoadRequest) {
     if (!uploaded) return;
     try {
-      const body = { upload: uploaded.upload, ...asked };
+      const body = { upload: uploaded.upload, ...options };
       const made = values(await api.POST("/api/sites/{slug}/loads", { params: { path: { slug } }, body }));
-      if (asked.dry_run) {
+      if (options.dry_run) {
         setTried(made.id);
       } else {
         setUploaded(null);
@@ -67,10 +67,10 @@ export function DataPlace() {
   }
 
   async function refresh() {
-    const asked = await act(() =>
+    const options = await act(() =>
       api.POST("/api/sites/{slug}/refresh", { params: { path: { slug } }, body: { sources: null } }),
     );
-    if (asked) showJob(asked.id);
+    if (options) showJob(options.id);
   }
 
   if (!site) return null;

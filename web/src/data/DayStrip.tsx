@@ -20,11 +20,11 @@ export function DayStrip({ grain, span, measure }: { grain: Schemas["GrainLoaded
     })
     .join("");
   const holes = grain.missing.map((one) => `M${at(one) - start} 0h1v${HEIGHT}h-1z`).join("");
-  const said = grain.missing.length ? `${count(grain.missing.length)} days missing between` : "complete between";
+  const words = grain.missing.length ? `${count(grain.missing.length)} days missing between` : "complete between";
   return (
     <svg
       role="img"
-      aria-label={`${count(grain.days.length)} days with ${measure}, ${day(grain.first_day ?? "")} to ${day(grain.last_day ?? "")}, ${said}`}
+      aria-label={`${count(grain.days.length)} days with ${measure}, ${day(grain.first_day ?? "")} to ${day(grain.last_day ?? "")}, ${words}`}
       viewBox={`0 0 ${width} ${HEIGHT}`}
       preserveAspectRatio="none"
       className="block h-4.5 w-full border-rule border-b bg-shade/40"

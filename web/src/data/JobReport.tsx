@@ -28,10 +28,10 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   async function again(keep_good_rows: boolean) {
     try {
       const params = { path: { slug, job_id: id } };
-      const asked = values(
+      const options = values(
         await api.POST("/api/sites/{slug}/jobs/{job_id}/again", { params, body: { keep_good_rows } }),
       );
-      navigate({ to: "/$site/data", params: { site: slug }, search: { job: asked.id } });
+      navigate({ to: "/$site/data", params: { site: slug }, search: { job: options.id } });
     } catch (error) {
       const { problem } = error as ProblemError;
       toast.error(`${problem.detail} ${problem.remedy}`);
@@ -41,8 +41,8 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
   useEffect(() => {
     if (state) queryClient.invalidateQueries({ queryKey: ["get", "/api/sites/{slug}/jobs"] });
     // Any data of the site may have changed.
-    const apart = (path: unknown) => /jobs|session|methods/.test(String(path));
-    if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => !apart(queryKey[1]) });
+    const separate = (path: unknown) => /jobs|session|methods/.test(String(path));
+    if (state === "done") queryClient.invalidateQueries({ predicate: ({ queryKey }) => !separate(queryKey[1]) });
   }, [state, queryClient]);
 
   if (job.error) return <Failed error={job.error} retry={() => job.refetch()} />;
@@ -60,7 +60,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
           <span role="status">{state === "waiting" ? "Waiting for its turn" : job.data.step}</span>
           {mayChange && (
             <Button
-              disabled={job.data.cancel_asked}
+              disabled={job.data.cancel_requested}
               onClick={async () => {
                 await api.POST("/api/sites/{slug}/jobs/{job_id}/cancel", { params: { path: { slug, job_id: id } } });
                 job.refetch();

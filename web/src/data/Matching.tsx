@@ -13,13 +13,13 @@ export type Chosen = {
   choices: Schemas["ChoicesMade"];
   skip: boolean;
 };
-export type LoadAsked = Omit<Schemas["LoadAsked"], "upload">;
+export type LoadRequest = Omit<Schemas["LoadRequest"], "upload">;
 
 type Props = {
   slug: string;
   uploaded: Schemas["Uploaded"];
   site: Schemas["SiteShown"];
-  load: (asked: LoadAsked) => void;
+  load: (options: LoadRequest) => void;
   drop: () => void;
   children: ReactNode;
 };
@@ -53,14 +53,14 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
 
   /** Read the file again with other choices for one of its tables. */
   async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
-    const asked = chosen.map((one, at) => ({
+    const options = chosen.map((one, at) => ({
       source: at === number ? source : one.source,
       mapping: at === number ? null : one.mapping,
       choices: at === number ? choices : one.choices,
       skip: one.skip,
     }));
     try {
-      const body = { tables: Object.fromEntries(asked.map((one, at) => [String(at), one])) };
+      const body = { tables: Object.fromEntries(options.map((one, at) => [String(at), one])) };
       const path = { slug, key: uploaded.upload };
       const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/look", { params: { path }, body }));
       setTables(seen.tables);
@@ -68,8 +68,8 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
         seen.tables.map((table, at) => ({
           source: table.source,
           mapping: table.mapping,
-          choices: asked[at]?.choices ?? choices,
-          skip: asked[at]?.skip ?? false,
+          choices: options[at]?.choices ?? choices,
+          skip: options[at]?.skip ?? false,
         })),
       );
     } catch (error) {
@@ -80,7 +80,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
 
   const change = (number: number, part: Partial<Chosen>) =>
     setChosen((now) => now.map((one, at) => (at === number ? { ...one, ...part } : one)));
-  const asked = (dry_run: boolean): LoadAsked => ({
+  const options = (dry_run: boolean): LoadRequest => ({
     tables: Object.fromEntries(chosen.map((one, at) => [String(at), one])),
     mode,
     keep_good_rows: keep,
@@ -146,10 +146,10 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
         </label>
       </fieldset>
       <div className="mt-3 flex flex-wrap items-center gap-3">
-        <MainButton disabled={!ready} onClick={() => load(asked(false))}>
+        <MainButton disabled={!ready} onClick={() => load(options(false))}>
           Load into {site.name}
         </MainButton>
-        <Button disabled={!ready} onClick={() => load(asked(true))}>
+        <Button disabled={!ready} onClick={() => load(options(true))}>
           Preview the changes
         </Button>
         <Button onClick={drop}>Discard this file</Button>

@@ -71,7 +71,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
                     <FetchCompeting site={{ slug }} />
                   ) : (
                     <Button plain onClick={() => setConnecting(source.source as typeof connecting)}>
-                      {said(connections.find((one) => one.source === source.source))}
+                      {words(connections.find((one) => one.source === source.source))}
                     </Button>
                   )}
                   {source.source === "events" && (
@@ -98,10 +98,10 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
   );
 }
 
-function said(connection: Schemas["ConnectionShown"] | undefined): string {
+function words(connection: Schemas["ConnectionShown"] | undefined): string {
   if (!connection) return "Connect a service";
-  const asked = connection.asked_at ? `, asked ${moment(connection.asked_at)}` : " to a service";
-  return `Connected${connection.nightly ? " nightly" : ""}${asked}`;
+  const options = connection.requested_at ? `, options ${moment(connection.requested_at)}` : " to a service";
+  return `Connected${connection.nightly ? " nightly" : ""}${options}`;
 }
 
 /** The contents of a source: its strips or amounts; then its problems. */

@@ -255,7 +255,7 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
                   title={cell}
                   className={`max-w-40 truncate px-1.5 py-1 ${fieldOf(column) ? "" : "text-faint"}`}
                 >
-                  {shortened(cell, several.has(column))}
+                  {separate(cell, several.has(column))}
                 </td>
               ))}
             </tr>
@@ -269,7 +269,7 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
 const HOST = /^https?:\/\/([^/]+)/;
 
 /** An address without its scheme; also without its host, where the whole column has the same one. */
-const shortened = (cell: string, severalHosts: boolean) => cell.replace(HOST, severalHosts ? "$1" : "…");
+const separate = (cell: string, severalHosts: boolean) => cell.replace(HOST, severalHosts ? "$1" : "…");
 
 /** Columns whose addresses have several hosts. */
 function columnsOfSeveralHosts(rows: string[][]): Set<number> {

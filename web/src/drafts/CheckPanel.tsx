@@ -19,7 +19,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
   if (!check) return <Notice title="Reading the draft">Comparing it with competing pages.</Notice>;
   const missing = check.terms.filter((one) => one.state === "missing");
   const often = check.terms.filter((one) => one.state === "too often");
-  const said = check.terms.filter((one) => one.state === "said");
+  const said = check.terms.filter((one) => one.state === "used");
   const range = (bounds: number[] | null, unit: string) =>
     bounds ? `; half of the competing pages: ${count(bounds[0])} to ${count(bounds.at(-1))}${unit}` : "";
   return (
@@ -40,7 +40,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
           words
           {range(check.length, "")}.
         </p>
-        {check.short_answer_wanted && (
+        {check.needs_short_answer && (
           <p>
             {check.short_answer
               ? `The short answer has ${count(check.short_answer)} characters.`
@@ -79,7 +79,7 @@ function Terms({ title, terms, help }: { title: string; terms: Term[]; help?: (t
               ),
           },
           { head: "tier", cell: (one) => one.tier, left: true },
-          { head: "in your text", cell: (one) => count(one.said) },
+          { head: "in your text", cell: (one) => count(one.times_used) },
           { head: "competing pages", cell: (one) => `${place(one.least)} to ${place(one.most)}` },
         ]}
       />

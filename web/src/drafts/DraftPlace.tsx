@@ -88,7 +88,7 @@ function Desk({ site, stored, draft, words }: DeskProps) {
   );
   const insert = (html: string) => editor.current?.insert(html);
   const append = (html: string) => editor.current?.append(html);
-  const beside = (
+  const side = (
     <aside aria-label="Panels of the draft">
       <Views views={PANELS} chosen={panel} choose={setPanel} />
       <div className="px-5 py-3">
@@ -129,13 +129,13 @@ function Desk({ site, stored, draft, words }: DeskProps) {
     <>
       <Head site={site} stored={stored} draft={draft} />
       <State stored={stored} draft={draft} again={() => setLater(false)} />
-      <SplitPane name="draft" left={text} right={beside} />
+      <SplitPane name="draft" left={text} right={side} />
       {stored.doubts && !later && <Doubts doubts={stored.doubts} choose={stored.choose} later={() => setLater(true)} />}
     </>
   );
 }
 
-const SAID: Record<SaveState, string> = {
+const SAVE_WORDS: Record<SaveState, string> = {
   saved: "Saved",
   unsaved: "Not saved yet",
   saving: "Saving",
@@ -162,7 +162,7 @@ function Head({ site, stored, draft }: { site: Schemas["SiteShown"]; stored: Loa
         {draft.page ? path(draft.page) : "a new page"}
       </span>
       <span role="status" className={stored.state === "saved" ? "text-faint" : "text-ochre"}>
-        {SAID[stored.state]}
+        {SAVE_WORDS[stored.state]}
       </span>
       <span className="ml-auto flex flex-wrap items-baseline gap-x-4">
         {stored.other && <span className="text-ochre">{stored.other} is writing</span>}

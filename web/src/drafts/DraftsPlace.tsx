@@ -22,7 +22,7 @@ export function DraftsPlace(props: PlaceProps) {
       {...props}
       bare
       finding="drafts"
-      asked={{ text }}
+      options={{ text }}
       top={
         <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
           <SiteName site={site} to="/$site/drafts" />

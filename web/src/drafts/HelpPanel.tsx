@@ -34,7 +34,7 @@ const escaped = (text: string) => text.replaceAll("&", "&amp;").replaceAll("<", 
 
 export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWords }: Props) {
   const settings = ask.useQuery("get", "/api/sites/{slug}/help", ofSite(slug), { staleTime: 60_000 });
-  const [answer, setTold] = useState<Schemas["Helped"] | null>(null);
+  const [answer, setAnswer] = useState<Schemas["Helped"] | null>(null);
   const [editing, setEditing] = useState(false);
   const [connecting, setConnecting] = useState(false);
   const connection = useConnections(slug).data?.find((one) => one.source === "text");
@@ -50,7 +50,7 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
     setFailed(null);
     try {
       const params = { path: { slug, draft_id: id } };
-      setTold(
+      setAnswer(
         values(await api.POST("/api/sites/{slug}/drafts/{draft_id}/help", { params, body: wish, signal: mine.signal })),
       );
     } catch (error) {

@@ -2,14 +2,14 @@
 import { useNavigate } from "@tanstack/react-router";
 import { api } from "../api/client";
 import { useAct } from "../shared/useAct";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 
 export function useBegin(slug: string) {
   const act = useAct();
   const navigate = useNavigate();
-  return async (query: number | null, page: number | null, asked: Asked) => {
+  return async (query: number | null, page: number | null, options: ViewOptions) => {
     const made = await act(() =>
-      api.POST("/api/sites/{slug}/drafts", { params: { path: { slug }, query: asked }, body: { query, page } }),
+      api.POST("/api/sites/{slug}/drafts", { params: { path: { slug }, query: options }, body: { query, page } }),
     );
     if (made) navigate({ to: "/$site/draft", params: { site: slug }, search: { draft: made.id } });
   };

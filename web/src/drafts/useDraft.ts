@@ -10,7 +10,7 @@ export type Words = Pick<Draft, "title" | "description" | "text">;
 export type Doubts = Schemas["DraftSaving"];
 export type SaveState = "saved" | "unsaved" | "saving" | "offline" | "local" | "refused";
 type Base = { version: number; words: Words };
-type Kept = { base: Base; words: Words; at: string };
+type Stored = { base: Base; words: Words; at: string };
 
 const PAUSE_MS = 900;
 const AGAIN_MS = 5_000;
@@ -78,10 +78,10 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
     if (!draft) return;
     const now = stored.current;
     if (!now) {
-      const kept: Kept | null = JSON.parse(localStorage.getItem(key) ?? "null");
-      const dirty = kept !== null && !same(kept.words, wordsOf(draft));
-      const base = dirty ? kept.base : { version: draft.version, words: wordsOf(draft) };
-      stored.current = { words: dirty ? kept.words : wordsOf(draft), base, dirty, busy: false };
+      const saved: Stored | null = JSON.parse(localStorage.getItem(key) ?? "null");
+      const dirty = saved !== null && !same(saved.words, wordsOf(draft));
+      const base = dirty ? saved.base : { version: draft.version, words: wordsOf(draft) };
+      stored.current = { words: dirty ? saved.words : wordsOf(draft), base, dirty, busy: false };
       show(stored.current.words);
       if (dirty) setState("unsaved");
     } else if (!now.dirty && !now.busy && draft.version > now.base.version) {
@@ -164,8 +164,8 @@ export function useDraft(slug: string, id: number, mayChange: boolean) {
       now.dirty = true;
       setWords(now.words);
       setState((before) => (before === "offline" ? before : "unsaved"));
-      const kept: Kept = { base: now.base, words: now.words, at: new Date().toISOString() };
-      localStorage.setItem(key, JSON.stringify(kept));
+      const saved: Stored = { base: now.base, words: now.words, at: new Date().toISOString() };
+      localStorage.setItem(key, JSON.stringify(saved));
       saveSoon();
     },
     [key, saveSoon],

@@ -17,9 +17,9 @@ export function AddSite() {
     setWrong(null);
     setSent(0);
     try {
-      const asked = await send<Schemas["ArchiveAsked"]>("/api/site-archives", file, setSent);
+      const options = await send<Schemas["ArchiveRequest"]>("/api/site-archives", file, setSent);
       await queryClient.invalidateQueries({ queryKey: sitesQuery.queryKey });
-      navigate({ to: "/$site/data", params: { site: asked.site }, search: { job: asked.job } });
+      navigate({ to: "/$site/data", params: { site: options.site }, search: { job: options.job } });
     } catch (error) {
       setWrong(error as ProblemError);
     } finally {

@@ -39,11 +39,11 @@ export function SitesPlace() {
   }, []);
 
   async function refreshAll() {
-    const asked = await act(() => api.POST("/api/refresh"));
-    if (asked)
+    const options = await act(() => api.POST("/api/refresh"));
+    if (options)
       toast(
-        asked.sites.length
-          ? `Bringing up to date: ${asked.sites.join(", ")}.`
+        options.sites.length
+          ? `Bringing up to date: ${options.sites.join(", ")}.`
           : "No site has a service to refresh, or all refreshes are running.",
       );
   }
@@ -99,12 +99,12 @@ export function SitesPlace() {
                 </td>
                 <td className="whitespace-nowrap py-2 pr-5 text-faint">
                   {one.connections
-                    ? `${many(one.connections, "service")}, ${one.asked_at ? moment(one.asked_at) : "never asked"}`
+                    ? `${many(one.connections, "service")}, ${one.requested_at ? moment(one.requested_at) : "never asked"}`
                     : "none connected"}
                 </td>
                 <td className="py-2 text-ochre text-xs">
-                  {one.unsound.slice(0, 3).map((said) => (
-                    <p key={said}>{said}</p>
+                  {one.unsound.slice(0, 3).map((words) => (
+                    <p key={words}>{words}</p>
                   ))}
                   {one.unsound.length > 3 && <p>and {count(one.unsound.length - 3)} more</p>}
                 </td>

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
 import { count, path } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 
 type One = Row<"broken-links">;
 const TO_DO: Record<One["fault"], string> = {
@@ -19,11 +19,11 @@ const TO_DO: Record<One["fault"], string> = {
 
 export function BrokenLinkFile({
   site,
-  asked,
+  options,
   row,
 }: {
   site: Schemas["SiteShown"];
-  asked: Asked;
+  options: ViewOptions;
   row: One | undefined;
 }) {
   if (!row) return null;
@@ -42,7 +42,7 @@ export function BrokenLinkFile({
           subject={{ page: row.page_id, query: null }}
           finding="broken-links"
           name={path(row.from)}
-          asked={asked}
+          options={options}
         />
       )}
       <p className="mt-2">

@@ -8,21 +8,21 @@ import { count, many, path, share } from "../shared/format";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Failed, Notice } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { Exchange } from "./Exchange";
 import { Suggestions } from "./Suggestions";
 
 type Props = {
   site: Schemas["SiteShown"];
-  asked: Asked;
+  options: ViewOptions;
   row: string | undefined;
   squares: Answer<"needs-links">["squares"];
   pick: (page: number) => void;
 };
 const FIRST = 6;
 
-export function LinksFile({ site, asked, row, squares, pick }: Props) {
-  const links = useQuery({ ...linksQuery(site.slug, asked, row ?? ""), enabled: row !== undefined });
+export function LinksFile({ site, options, row, squares, pick }: Props) {
+  const links = useQuery({ ...linksQuery(site.slug, options, row ?? ""), enabled: row !== undefined });
   if (!row) return null;
   if (links.error) return <Failed error={links.error} retry={() => links.refetch()} />;
   const answer = links.data;
@@ -41,7 +41,7 @@ export function LinksFile({ site, asked, row, squares, pick }: Props) {
         subject={{ page: finding.page_id, query: null }}
         finding="needs-links"
         name={path(finding.page)}
-        asked={asked}
+        options={options}
       />
       <p className="mt-2">
         This page gets {share(finding.authority_share)} of the site’s link authority and holds{" "}

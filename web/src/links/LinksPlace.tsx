@@ -14,7 +14,7 @@ import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { count, path, share } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { type Action, askedOf, type Fault, type Mention } from "../state/view";
+import { type Action, type Fault, type Mention, optionsOf } from "../state/view";
 import { AcceptedLinkFile, STATE_LOOKS } from "./AcceptedLinkFile";
 import { BrokenLinkFile } from "./BrokenLinkFile";
 import { LinksFile } from "./LinksFile";
@@ -67,24 +67,24 @@ function useRest({ site, change }: PlaceProps) {
 
 function Needs(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
-  const shown = { ...asked, action: search.action ?? WANTING };
+  const shown = { ...options, action: search.action ?? WANTING };
   return (
     <FindingPlace
       {...props}
       finding="needs-links"
       findings={OF_LINKS}
-      asked={shown}
+      options={shown}
       onMarked={(marked) => (
         <DecideMarked
           site={site}
           marked={marked}
           subjectOf={(row) => ({ page: Number(row) })}
           finding="needs-links"
-          asked={asked}
+          options={options}
           words={["page", "pages"]}
         />
       )}
@@ -102,7 +102,7 @@ function Needs(props: PlaceProps) {
       )}
       look={() => ({
         ...rest,
-        near: (row) => prefetch(linksQuery(site.slug, asked, row)),
+        near: (row) => prefetch(linksQuery(site.slug, options, row)),
         cells: {
           page: (row) => (
             <Named
@@ -123,7 +123,7 @@ function Needs(props: PlaceProps) {
       evidence={(row, list) => (
         <LinksFile
           site={site}
-          asked={asked}
+          options={options}
           row={row}
           squares={list?.squares ?? []}
           pick={(page) => change({ row: String(page) })}
@@ -186,15 +186,15 @@ function Together({ list, change }: { list: Answer<"needs-links"> | undefined; c
 
 function Plan(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   return (
     <FindingPlace
       {...props}
       finding="suggested-links"
       findings={OF_LINKS}
-      asked={asked}
-      onMarked={(marked) => <MarkedLinks site={site} marked={marked} asked={asked} />}
+      options={options}
+      onMarked={(marked) => <MarkedLinks site={site} marked={marked} options={options} />}
       below={() =>
         search.page && (
           <p className="mt-1 text-xs">
@@ -232,7 +232,7 @@ function Plan(props: PlaceProps) {
   );
 }
 
-type MarkedProps = { site: Schemas["SiteShown"]; marked: Marked; asked: ReturnType<typeof askedOf> };
+type MarkedProps = { site: Schemas["SiteShown"]; marked: Marked; options: ReturnType<typeof optionsOf> };
 
 /** Marked suggestions, accepted or dismissed together. Their texts are fetched again, because the list has only those on
  * screen. */
@@ -259,14 +259,14 @@ function MarkedLinks({ site, marked }: MarkedProps) {
 
 function Work(props: PlaceProps) {
   const { site, search } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   return (
     <FindingPlace
       {...props}
       finding="accepted-links"
       findings={OF_LINKS}
-      asked={asked}
+      options={options}
       below={(list) =>
         (list?.total ?? 0) > 0 && (
           <p className="mt-1 flex gap-x-4 text-xs">
@@ -298,7 +298,7 @@ function Work(props: PlaceProps) {
 
 function Mentions(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   const kinds = search.mention ?? (search.phrase ? [] : OPEN_MENTIONS);
   return (
@@ -306,7 +306,7 @@ function Mentions(props: PlaceProps) {
       {...props}
       finding="mentions"
       findings={OF_LINKS}
-      asked={{ ...asked, mention: kinds }}
+      options={{ ...options, mention: kinds }}
       below={(list) => (
         <>
           <Chips
@@ -334,14 +334,14 @@ function Mentions(props: PlaceProps) {
 
 function Faults(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   return (
     <FindingPlace
       {...props}
       finding="broken-links"
       findings={OF_LINKS}
-      asked={asked}
+      options={options}
       below={(list) => (
         <Chips
           label="fault"
@@ -359,7 +359,7 @@ function Faults(props: PlaceProps) {
         },
         widths: { anchor: "8rem", fault: "10rem", pages: "3.4rem" },
       })}
-      evidence={(_, __, row) => <BrokenLinkFile site={site} asked={asked} row={row} />}
+      evidence={(_, __, row) => <BrokenLinkFile site={site} options={options} row={row} />}
     />
   );
 }

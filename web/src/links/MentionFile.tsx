@@ -7,7 +7,7 @@ import { MainButton } from "../shared/parts";
 import { Sentence } from "./Suggestions";
 import { useLinking } from "./useLinking";
 
-const SAID: Record<Row<"mentions">["kind"], string> = {
+const KIND_WORDS: Record<Row<"mentions">["kind"], string> = {
   "not linked": "The phrase is on the page without a link. Adding one takes one edit.",
   linked: "The page links to it already.",
   "heading only": "The phrase is only in a heading. Link from the text below it.",
@@ -36,7 +36,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
       </p>
       <p className="mt-1">
         {row.target
-          ? `${SAID[row.kind]} It means ${path(row.target)}.`
+          ? `${KIND_WORDS[row.kind]} It means ${path(row.target)}.`
           : "It is no page’s main query: choose the page it should link to."}
       </p>
       {site.may_change && row.kind === "not linked" && target != null && row.target && (

@@ -26,11 +26,11 @@ export function useLinking(slug: string) {
         seen: one.choice,
       })),
     };
-    const kept = await act(() => api.POST("/api/sites/{slug}/planned-links", { params: { path: { slug } }, body }));
-    if (!kept)
+    const saved = await act(() => api.POST("/api/sites/{slug}/planned-links", { params: { path: { slug } }, body }));
+    if (!saved)
       await queries.invalidateQueries(); // someone else decided meanwhile: show their decision
     else if (links.length > 1) toast(`${links.length} links are ${choice}.`);
-    return kept !== undefined;
+    return saved !== undefined;
   }
   return decide;
 }

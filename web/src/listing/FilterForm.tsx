@@ -31,14 +31,14 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
     const form = new FormData(event.currentTarget);
     const shown = amount(form.get("min_impressions"));
     const topic = String(form.get("topic") ?? "").trim();
-    const kept = form.get("keep") && shown !== undefined && (await keep({ min_impressions: shown }));
+    const saved = form.get("keep") && shown !== undefined && (await keep({ min_impressions: shown }));
     change({
       ...(looksAt("evidence") && {
         evidence: grades.length === 0 || grades.join() === usual.join() ? undefined : grades,
       }),
       position_from: amount(form.get("position_from")),
       position_to: amount(form.get("position_to")),
-      min_impressions: kept || shown === site.min_impressions ? undefined : shown,
+      min_impressions: saved || shown === site.min_impressions ? undefined : shown,
       device: chosen(form, "device"),
       country: chosen(form, "country"),
       section: String(form.get("section") ?? "").trim() || undefined,

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo } from "react";
 import { type Answer, type Row, useRowsAt } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
 import { useSite } from "../frame/Frame";
-import type { Asked, FindingName, ListSearch } from "../state/view";
+import type { FindingName, ListSearch, ViewOptions } from "../state/view";
 import { cellOf, type Declared, isText, widthOf } from "./cells";
 import type { Column } from "./columns";
 import { WalkedList } from "./WalkedList";
@@ -25,7 +25,7 @@ export type Look<Name extends FindingName> = {
 type Props<Name extends FindingName> = {
   slug: string;
   finding: Name;
-  asked: Asked;
+  options: ViewOptions;
   list: Answer<Name> | undefined;
   stale: boolean;
   search: ListSearch;
@@ -43,7 +43,7 @@ export const keyOf = (row: { key: string }) => row.key;
 export const sortedBy = ({ sort, up }: ListSearch) => ({ sort: sort ?? "", descending: !up });
 
 export function FindingList<Name extends FindingName>(props: Props<Name>) {
-  const { slug, finding, asked, search, change, look } = props;
+  const { slug, finding, options, search, change, look } = props;
   const list = props.list as { rows: Row<Name>[]; total: number } | undefined;
   const sorted = sortedBy(search);
   const declared = CATALOG[finding];
@@ -62,7 +62,7 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
       total={list?.total ?? 0}
       first={list?.rows as (Row<Name> & { key: string })[] | undefined}
       // biome-ignore lint/correctness/useHookAtTopLevel: the list calls it as the hook that it is
-      useRowsAt={(first, last) => useRowsAt(slug, finding, asked, sorted, first, last) as never}
+      useRowsAt={(first, last) => useRowsAt(slug, finding, options, sorted, first, last) as never}
       keyOf={keyOf}
       picked={search.row}
       place={props.place}
@@ -70,7 +70,7 @@ export function FindingList<Name extends FindingName>(props: Props<Name>) {
       sorted={{ by: search.sort ?? declared.order, descending: sorted.descending }}
       sortBy={(sort, up) => change({ sort, up: up || undefined })}
       stale={props.stale}
-      listKey={hashKey([finding, asked, sorted])}
+      listKey={hashKey([finding, options, sorted])}
     />
   );
 }

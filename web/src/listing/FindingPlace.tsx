@@ -8,7 +8,7 @@ import { findingFile } from "../shared/export";
 import { Method } from "../shared/Method";
 import { Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
-import type { Asked, FindingName, ListSearch } from "../state/view";
+import type { FindingName, ListSearch, ViewOptions } from "../state/view";
 import { FindingList, keyOf, type Look, sortedBy } from "./FindingList";
 import { ListPlace, ListSays } from "./ListPlace";
 import type { Marked } from "./marked";
@@ -32,7 +32,7 @@ type Keyed<Name extends FindingName> = Row<Name> & { key: string };
 type Props<Name extends FindingName> = PlaceProps & {
   finding: Name;
   findings?: readonly FindingName[]; // of the place, where it has several
-  asked: Asked;
+  options: ViewOptions;
   top?: ReactNode;
   head?: (list: Head<Name> | undefined, method: ReactNode) => ReactNode; // instead of the finding's sentences
   below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
@@ -46,9 +46,9 @@ type Props<Name extends FindingName> = PlaceProps & {
 };
 
 export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
-  const { site, search, change, finding, findings, asked } = props;
+  const { site, search, change, finding, findings, options } = props;
   const { slug } = site;
-  const answer = useFinding(slug, finding, asked, {
+  const answer = useFinding(slug, finding, options, {
     sorted: sortedBy(search),
     enabled: site.last_day !== null || props.bare === true,
   });
@@ -56,7 +56,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   const { row, place, pick } = usePickedRow(props, list);
   const [opened, setOpened] = useState<string | null>(null);
   const declared = CATALOG[finding];
-  const exported = { base: findingFile(slug, finding), asked, rows: `${list?.total ?? "all"} ${declared.claims[1]}` };
+  const exported = { base: findingFile(slug, finding), options, rows: `${list?.total ?? "all"} ${declared.claims[1]}` };
   useListPlace({ title: `${declared.title} · ${site.name}`, open: setOpened, ...exported });
   if (site.last_day === null && !props.bare) return <NoData slug={slug} />;
   const look = props.look(list);
@@ -67,7 +67,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
       {graded && <Method name="evidence" label="firm, likely: what they mean" />}
       <Method
         name={declared.method}
-        example={<RowExample slug={slug} finding={finding} asked={asked} search={search} row={key} />}
+        example={<RowExample slug={slug} finding={finding} options={options} search={search} row={key} />}
       />
     </>
   );
@@ -126,7 +126,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
           <FindingList
             slug={slug}
             finding={finding}
-            asked={asked}
+            options={options}
             list={list}
             stale={answer.isPlaceholderData}
             search={search}
@@ -152,11 +152,17 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   );
 }
 
-type ExampleProps = { slug: string; finding: FindingName; asked: Asked; search: ListSearch; row: string | undefined };
+type ExampleProps = {
+  slug: string;
+  finding: FindingName;
+  options: ViewOptions;
+  search: ListSearch;
+  row: string | undefined;
+};
 
 /** The rule applied to the current row. */
-function RowExample({ slug, finding, asked, search, row }: ExampleProps) {
-  const found = usePicked(slug, finding, asked, sortedBy(search), row);
+function RowExample({ slug, finding, options, search, row }: ExampleProps) {
+  const found = usePicked(slug, finding, options, sortedBy(search), row);
   if (!found.data?.example) return null;
   return (
     <p className="border-ink border-l-2 pl-2" data-testid="example">
@@ -168,13 +174,13 @@ function RowExample({ slug, finding, asked, search, row }: ExampleProps) {
 
 /** The current row: the one last picked, the one in the address, or the first; null: not in the list. */
 function usePickedRow<Name extends FindingName>(props: Props<Name>, list: Head<Name> | undefined) {
-  const { site, search, change, finding, asked } = props;
+  const { site, search, change, finding, options } = props;
   const [last, setLast] = useState<Keyed<Name> | null>(null);
   const wanted = search.row;
   const rows = list?.rows as Keyed<Name>[] | undefined;
   const known = [last, ...(rows ?? [])].find((one) => one?.key === wanted) ?? undefined;
   const far = list !== undefined && wanted !== undefined && known === undefined;
-  const found = usePicked(site.slug, finding, asked, sortedBy(search), far ? wanted : undefined);
+  const found = usePicked(site.slug, finding, options, sortedBy(search), far ? wanted : undefined);
   const row = wanted === undefined ? rows?.[0] : (known ?? (far ? found.data?.row : undefined));
   return {
     row: far && found.data === null ? null : row,

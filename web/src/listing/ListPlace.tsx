@@ -76,9 +76,9 @@ export function ListSays({ sentences, lacking, exported, aside, long, children }
       {children}
       {lacking && (
         <div className="min-h-4">
-          {lacking.map((said) => (
-            <p key={said} role="status" className="text-ochre text-xs">
-              {said}
+          {lacking.map((words) => (
+            <p key={words} role="status" className="text-ochre text-xs">
+              {words}
             </p>
           ))}
         </div>

@@ -107,16 +107,16 @@ export function TopLine(props: TopLineProps) {
 /** Warnings about the figures; where too few days can be compared, the period that can be. */
 function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
   const comparison = list?.comparison;
-  const said = [
+  const parts = [
     comparison?.sentence,
     list?.period.missing,
     list?.curve_basis === "prior" && list.curve_sentence,
   ].filter(Boolean);
-  if (said.length === 0) return null;
+  if (parts.length === 0) return null;
   const fair = comparison?.fair;
   return (
     <p role="status" className="w-full text-ochre">
-      {said.join(" ")}
+      {parts.join(" ")}
       {fair && (
         <button type="button" className="link ml-2" onClick={() => change({ first: fair.first, last: fair.last })}>
           Use that period

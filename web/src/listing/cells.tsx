@@ -58,11 +58,11 @@ export function Gain({
 }: {
   row: { gain_month: number; lost_month: number; potential_month: number; opportunity_month: number };
 }) {
-  const said = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.potential_month)}.`;
+  const words = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.potential_month)}.`;
   const parts = (
-    <span title={said} className="whitespace-nowrap">
+    <span title={words} className="whitespace-nowrap">
       of {count(row.opportunity_month)}
-      <span className="sr-only">{said}</span>
+      <span className="sr-only">{words}</span>
     </span>
   );
   return <Figure value={row.gain_month} below={parts} />;

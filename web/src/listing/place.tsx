@@ -8,20 +8,20 @@ import { Button, Notice } from "../shared/parts";
 type ListPlace = {
   title: string;
   base: string; // the address of the list as a file
-  asked: Record<string, unknown>;
+  options: Record<string, unknown>;
   rows: string; // the number and noun in the words of the export
   open?: (name: string) => void;
 };
 
 /** The window title, the keys of the top line (p, f, b, /) and of the export (e). */
-export function useListPlace({ title, base, asked, rows, open }: ListPlace): void {
+export function useListPlace({ title, base, options, rows, open }: ListPlace): void {
   useEffect(() => {
     document.title = `${title} · Zugzwang`;
   }, [title]);
   useKeys({
     ...(open && { p: () => open("period"), f: () => open("filters"), b: () => open("brand") }),
     "/": () => document.getElementById("list-search")?.focus(),
-    e: () => save(base, asked, rows, "csv"),
+    e: () => save(base, options, rows, "csv"),
   });
 }
 

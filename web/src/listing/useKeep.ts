@@ -21,10 +21,10 @@ export function useKeep(site: Schemas["SiteShown"]) {
   }
 
   return async (settings: Settings, before?: Settings): Promise<boolean> => {
-    const kept = await save(settings);
-    if (kept) {
+    const saved = await save(settings);
+    if (saved) {
       toast("Saved for everyone on this site.", before && { action: { label: "Undo", onClick: () => save(before) } });
     }
-    return kept;
+    return saved;
   };
 }

@@ -14,15 +14,15 @@ type Props = {
   marked: Marked;
   subjectOf: (key: string) => Subject;
   words: [string, string]; // singular, plural
-} & Pick<ComponentProps<typeof MakeMove>, "finding" | "asked">;
+} & Pick<ComponentProps<typeof MakeMove>, "finding" | "options">;
 
-export function DecideMarked({ site, marked, subjectOf, finding, asked, words }: Props) {
+export function DecideMarked({ site, marked, subjectOf, finding, options, words }: Props) {
   const many = marked.keys.size;
   const name = `${count(many)} marked ${words[many === 1 ? 0 : 1]}`;
   const [trying, setTrying] = useState(false);
   const clear = () => marked.set(new Set());
   const subjects = [...marked.keys].map(subjectOf);
-  const { buttons, dialog } = useDeciding({ site, subjects, finding, asked, name, done: clear });
+  const { buttons, dialog } = useDeciding({ site, subjects, finding, options, name, done: clear });
   return (
     <MarkedBar name={name} clear={clear}>
       {buttons}

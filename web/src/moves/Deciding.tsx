@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import { type Subject, useMarked } from "../listing/marked";
 import { day } from "../shared/format";
 import { Button } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import type { Found } from "./MakeMove";
 import { MarkWord } from "./MarkWord";
 import { useDeciding } from "./useDeciding";
@@ -18,12 +18,12 @@ type Props = {
   subject: Subject;
   finding: Found;
   name: string;
-  asked: Asked;
+  options: ViewOptions;
   instead?: () => void; // the action of m where moves have their own form
   named?: true; // the subject is not named above
 };
 
-const ROWS_TOLD = 2; // for a page; its file lists all decisions
+const ROWS_SHOWN = 2; // for a page; its file lists all decisions
 
 export function Deciding({ site, subject, named, ...rest }: Props) {
   const marks = useMarks(site.slug);
@@ -41,11 +41,11 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
       {mark && !(ofClash && mark.decision && !mark.until) && (
         <Decided slug={site.slug} mark={mark} may={site.may_change} />
       )}
-      {onRows.slice(0, ROWS_TOLD).map((one) => (
+      {onRows.slice(0, ROWS_SHOWN).map((one) => (
         <Decided key={one.query} slug={site.slug} mark={one} may={site.may_change} named />
       ))}
-      {onRows.length > ROWS_TOLD && (
-        <p className="w-full text-faint">and {onRows.length - ROWS_TOLD} more of its queries: see Decisions.</p>
+      {onRows.length > ROWS_SHOWN && (
+        <p className="w-full text-faint">and {onRows.length - ROWS_SHOWN} more of its queries: see Decisions.</p>
       )}
       {named && <span className="font-medium">{rest.name}</span>}
       {buttons}

@@ -6,7 +6,7 @@ import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Move } from "./words";
 
-function said(one: Schemas["HistoryShown"], value: string | null): string {
+function shown(one: Schemas["HistoryShown"], value: string | null): string {
   if (!value) return "nothing";
   return ["due", "made_on", "recrawl_on"].includes(one.field) ? day(value) : `“${value}”`;
 }
@@ -20,7 +20,7 @@ export function History({ site, move }: { site: Schemas["SiteShown"]; move: Move
           <li key={`${one.version}${one.field}`} className="flex items-baseline gap-x-2">
             <span className="w-20 shrink-0 text-faint">{day(one.at.slice(0, 10))}</span>
             <span className="min-w-0 flex-1 break-words">
-              {one.by ?? "someone"}: {one.words} from {said(one, one.before)} to {said(one, one.after)}
+              {one.by ?? "someone"}: {one.words} from {shown(one, one.before)} to {shown(one, one.after)}
             </span>
             {site.may_change && (
               <Button

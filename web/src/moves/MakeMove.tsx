@@ -8,17 +8,17 @@ import { DateField } from "../shared/DateField";
 import { count } from "../shared/format";
 import { Choice, Dialog, EvidenceMark, Failed, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { useTakeBack } from "./useTakeBack";
 import { EFFORTS } from "./words";
 
-export type Found = Schemas["FoundAsked"]["finding"];
+export type Found = Schemas["FindingParameters"]["finding"];
 export type DecidingOn = { subjects: Subject[]; name: string; close: () => void; done?: () => void };
-type Wanted = { title: string; description: string };
-type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; asked: Asked; wanted?: Wanted };
+type Snippet = { title: string; description: string };
+type Props = DecidingOn & { site: Schemas["SiteShown"]; finding: Found; options: ViewOptions; snippet?: Snippet };
 
-export function MakeMove({ site, subjects, finding, name, asked, wanted, close, done }: Props) {
-  const query = { ...asked, finding };
+export function MakeMove({ site, subjects, finding, name, options, snippet, close, done }: Props) {
+  const query = { ...options, finding };
   const proposal = ask.useQuery(
     "post",
     "/api/sites/{slug}/moves/proposal",
@@ -41,11 +41,11 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
       note: form.note ?? "",
       who: form.who || null,
       due: form.due || null,
-      wanted_title: wanted?.title ?? "",
-      wanted_description: wanted?.description ?? "",
+      new_title: snippet?.title ?? "",
+      new_description: snippet?.description ?? "",
     };
     setBusy(true);
-    const kept = await act(
+    const saved = await act(
       () => api.POST("/api/sites/{slug}/moves", { params: { path, query }, body }),
       (made) =>
         toast(made.length === 1 ? "Move made." : `${made.length} moves made.`, {
@@ -53,7 +53,7 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
         }),
     );
     setBusy(false);
-    if (kept) {
+    if (saved) {
       close();
       done?.();
     }
@@ -78,12 +78,12 @@ export function MakeMove({ site, subjects, finding, name, asked, wanted, close, 
               estimate {count(answer.gain_cautious)} <EvidenceMark grade={answer.evidence} />
             </p>
           )}
-          {wanted && (
+          {snippet && (
             <dl className="border-rule border-y py-1.5">
               <dt className="text-faint text-xs">title</dt>
-              <dd className="break-words">{wanted.title}</dd>
+              <dd className="break-words">{snippet.title}</dd>
               <dt className="text-faint text-xs">description</dt>
-              <dd className="break-words">{wanted.description}</dd>
+              <dd className="break-words">{snippet.description}</dd>
             </dl>
           )}
           <Choice

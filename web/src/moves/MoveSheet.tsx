@@ -17,20 +17,11 @@ import { ALL_STATES, EFFORTS, type Move } from "./words";
 
 type Fields = Pick<
   Move,
-  | "kind"
-  | "effort"
-  | "state"
-  | "note"
-  | "who"
-  | "due"
-  | "made_on"
-  | "recrawl_on"
-  | "wanted_title"
-  | "wanted_description"
+  "kind" | "effort" | "state" | "note" | "who" | "due" | "made_on" | "recrawl_on" | "new_title" | "new_description"
 >;
 const WANTED = [
-  ["wanted_title", "wanted title"],
-  ["wanted_description", "wanted description"],
+  ["new_title", "new title"],
+  ["new_description", "new description"],
 ] as const;
 const NAMES = [
   "kind",
@@ -114,13 +105,13 @@ function Read({ move }: { move: Move }) {
   );
 }
 
-type Kept = { seen: number; draft: Partial<Fields> };
+type Saved = { seen: number; draft: Partial<Fields> };
 
 /** Unsaved changes and the version they are based on stay in the browser, so a phone call or a reload loses nothing, and
  * others' changes are not overwritten. */
 function useDraft(slug: string, move: Move) {
   const key = `zugzwang-move-draft-${slug}-${move.id}`;
-  const [kept, setKept] = useState<Kept>(
+  const [kept, setSaved] = useState<Saved>(
     () => JSON.parse(sessionStorage.getItem(key) ?? "null") ?? { seen: move.version, draft: {} },
   );
   const dirty = Object.keys(kept.draft).length > 0;
@@ -130,7 +121,7 @@ function useDraft(slug: string, move: Move) {
     else sessionStorage.removeItem(key);
   }, [key, kept, dirty]);
   const setDraft = (change: (stored: Partial<Fields>) => Partial<Fields>) =>
-    setKept((stored) => ({
+    setSaved((stored) => ({
       seen: Object.keys(stored.draft).length ? stored.seen : move.version,
       draft: change(stored.draft),
     }));

@@ -31,7 +31,7 @@ function Moves(props: PlaceProps) {
       bare
       finding="moves"
       findings={OF_MOVES}
-      asked={{ state, text }}
+      options={{ state, text }}
       onMarked={(marked) => <ChangeMarked slug={slug} marked={marked} />}
       top={
         <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">

@@ -26,14 +26,14 @@ export function Snooze({
     event.preventDefault();
     const form = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
     const body = { subjects, choice, note: form.note ?? "", until: form.until || null };
-    const kept = await act(
+    const saved = await act(
       () => api.POST("/api/sites/{slug}/decisions", { params: { path: { slug } }, body }),
       (made) =>
         toast(`${made.length > 1 ? `${made.length} rows are ` : ""}${aside ? "snoozed." : "dismissed."}`, {
           action: { label: "Undo", onClick: () => takeBack.decisions(made) },
         }),
     );
-    if (kept) {
+    if (saved) {
       close();
       done?.();
     }

@@ -12,19 +12,19 @@ import { Meaning } from "../shared/Hint";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Failed, Notice } from "../shared/parts";
-import type { Asked, FindingName } from "../state/view";
+import type { FindingName, ViewOptions } from "../state/view";
 import { rowSubject } from "../state/view";
 import { FeaturedSnippet } from "./FeaturedSnippet";
 import { FetchCompeting } from "./FetchCompeting";
 import { Sheet } from "./Sheet";
 import { SideBySide } from "./SideBySide";
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; row: string | undefined; finding: FindingName };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; row: string | undefined; finding: FindingName };
 
-export function CaptureFile({ site, asked, row, finding }: Props) {
+export function CaptureFile({ site, options, row, finding }: Props) {
   const { query } = rowSubject(row ?? "0-0");
   const file = useQuery({
-    ...resultsQuery(site.slug, asked, query ?? 0),
+    ...resultsQuery(site.slug, options, query ?? 0),
     enabled: query !== null && row !== undefined,
   });
   if (!row || !query) return null;
@@ -49,7 +49,7 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
           subject={{ page: answer.page_id, query }}
           finding={finding}
           name={`“${answer.query}”`}
-          asked={asked}
+          options={options}
         />
       )}
       <ResultsParts
@@ -63,8 +63,16 @@ export function CaptureFile({ site, asked, row, finding }: Props) {
 }
 
 /** The same within another place's file of a query. */
-export function QueryResults({ site, asked, query }: { site: Schemas["SiteShown"]; asked: Asked; query: number }) {
-  const answer = useQuery(resultsQuery(site.slug, asked, query)).data;
+export function QueryResults({
+  site,
+  options,
+  query,
+}: {
+  site: Schemas["SiteShown"];
+  options: ViewOptions;
+  query: number;
+}) {
+  const answer = useQuery(resultsQuery(site.slug, options, query)).data;
   return answer ? <ResultsParts site={site} answer={answer} /> : null;
 }
 

@@ -10,24 +10,24 @@ import { Meaning } from "../shared/Hint";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Failed, Notice } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { rowSubject } from "../state/view";
 import { Strip } from "./Strip";
 
 type Props = {
   site: Schemas["SiteShown"];
-  asked: Asked;
+  options: ViewOptions;
   row: string | undefined;
   phrase?: string;
   won?: Row<"competitor-queries">;
 };
 
-export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
+export function MissingQueryFile({ site, options, row, phrase, won }: Props) {
   const { page, query } = rowSubject(row ?? "0-0");
   const [typed, setTyped] = useState<{ of: string; phrase: string } | null>(null);
   const own = typed?.of === row ? typed?.phrase : phrase;
   const strip = useQuery({
-    ...stripQuery(site.slug, asked, page ?? 0, query ?? undefined, own),
+    ...stripQuery(site.slug, options, page ?? 0, query ?? undefined, own),
     enabled: page !== null && row !== undefined,
   });
   if (!row) return null;
@@ -53,7 +53,7 @@ export function MissingQueryFile({ site, asked, row, phrase, won }: Props) {
         subject={{ page, query: query || null }}
         finding="missing-queries"
         name={`“${answer.phrase}” on ${path(answer.page)}`}
-        asked={asked}
+        options={options}
       />
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
         <p>{answer.sentence}</p>

@@ -5,13 +5,13 @@ import { titleQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { FigureTable } from "../shared/FigureTable";
 import { count } from "../shared/format";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { problemWords } from "./problems";
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; page: number };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; page: number };
 
-export function OnPagePart({ site, asked, page }: Props) {
-  const answer = useQuery(titleQuery(site.slug, asked, String(page))).data;
+export function OnPagePart({ site, options, page }: Props) {
+  const answer = useQuery(titleQuery(site.slug, options, String(page))).data;
   if (!answer) return <p className="text-faint">Crawl the site to see which of its queries are on the page.</p>;
   const problems = answer.finding?.problems ?? [];
   const params = { site: site.slug };

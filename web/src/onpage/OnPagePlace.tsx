@@ -10,7 +10,7 @@ import { MarkWord } from "../moves/MarkWord";
 import { Chips } from "../shared/Chips";
 import { path, place, share } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { askedOf, type FindingName, ON_PAGE, type OnPage, rowSubject } from "../state/view";
+import { type FindingName, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
 import { CaptureFile } from "./CaptureFile";
 import { FetchCompeting } from "./FetchCompeting";
 import { MissingQueryFile } from "./MissingQueryFile";
@@ -40,7 +40,7 @@ const TO_DO: OnPage[] = ["missing", "other forms", "low on the page"];
 
 export function OnPagePlace(props: PlaceProps) {
   const finding = (props.search.finding ?? firstOpen(props.site, OF_WORDING)) as Wording;
-  if (finding === "missing-queries") return <Unsaid {...props} />;
+  if (finding === "missing-queries") return <MissingQueries {...props} />;
   if (finding === "titles") return <Titles {...props} />;
   if (finding === "competitor-queries") return <Gaps {...props} />;
   return <OfQueries {...props} finding={finding} />;
@@ -52,7 +52,7 @@ function useLook(props: PlaceProps) {
   const navigate = useNavigate();
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
-  const asked = askedOf(props.search);
+  const options = optionsOf(props.search);
   const toPage = (row: string) =>
     navigate({ to: "/$site/pages", params: { site: site.slug }, search: { row: row.split("-")[0] ?? "" } });
   const name = (row: { query?: string | null; page?: string | null; page_id?: number | null; query_id?: number }) => (
@@ -77,40 +77,40 @@ function useLook(props: PlaceProps) {
     ),
     waiting: <Notice title="Reading the pages">Counting words and phrases.</Notice>,
   };
-  return { asked, marks, prefetch, name, rest };
+  return { options, marks, prefetch, name, rest };
 }
 
-function Marked({ site, asked, finding, marked, ofPages }: MarkedProps) {
+function Marked({ site, options, finding, marked, ofPages }: MarkedProps) {
   return (
     <DecideMarked
       site={site}
       marked={marked}
       subjectOf={ofPages ? (row) => ({ page: Number(row) }) : rowSubject}
       finding={finding}
-      asked={asked}
+      options={options}
       words={ofPages ? ["page", "pages"] : ["row", "rows"]}
     />
   );
 }
 type MarkedProps = {
   site: PlaceProps["site"];
-  asked: ReturnType<typeof askedOf>;
+  options: ReturnType<typeof optionsOf>;
   finding: FindingName;
   marked: Parameters<typeof DecideMarked>[0]["marked"];
   ofPages?: true;
 };
 
-function Unsaid(props: PlaceProps) {
+function MissingQueries(props: PlaceProps) {
   const { site, search, change } = props;
-  const { asked, prefetch, name, rest } = useLook(props);
-  const shown = { ...asked, on_page: search.on_page ?? TO_DO };
+  const { options, prefetch, name, rest } = useLook(props);
+  const shown = { ...options, on_page: search.on_page ?? TO_DO };
   return (
     <FindingPlace
       {...props}
       finding="missing-queries"
       findings={OF_WORDING}
-      asked={shown}
-      onMarked={(marked) => <Marked site={site} asked={asked} finding="missing-queries" marked={marked} />}
+      options={shown}
+      onMarked={(marked) => <Marked site={site} options={options} finding="missing-queries" marked={marked} />}
       below={(list) => (
         <Chips
           label="on the page"
@@ -124,7 +124,7 @@ function Unsaid(props: PlaceProps) {
         ...rest,
         near: (row) => {
           const { page, query } = rowSubject(row);
-          if (page && query) prefetch(stripQuery(site.slug, asked, page, query));
+          if (page && query) prefetch(stripQuery(site.slug, options, page, query));
         },
         cells: {
           query: name,
@@ -149,21 +149,21 @@ function Unsaid(props: PlaceProps) {
         heads: { other_form_uses: "other forms" },
         waiting: list ? rest.waiting : rest.waiting,
       })}
-      evidence={(row) => <MissingQueryFile site={site} asked={asked} row={row} />}
+      evidence={(row) => <MissingQueryFile site={site} options={options} row={row} />}
     />
   );
 }
 
 function Titles(props: PlaceProps) {
   const { site, search, change } = props;
-  const { asked, marks, prefetch, rest } = useLook(props);
+  const { options, marks, prefetch, rest } = useLook(props);
   return (
     <FindingPlace
       {...props}
       finding="titles"
       findings={OF_WORDING}
-      asked={asked}
-      onMarked={(marked) => <Marked site={site} asked={asked} finding="titles" marked={marked} ofPages />}
+      options={options}
+      onMarked={(marked) => <Marked site={site} options={options} finding="titles" marked={marked} ofPages />}
       below={(list) => {
         const known = Object.entries(list?.by_problem ?? {}).sort(([, one], [, other]) => other - one);
         return (
@@ -179,7 +179,7 @@ function Titles(props: PlaceProps) {
       }}
       look={() => ({
         ...rest,
-        near: (row) => prefetch(titleQuery(site.slug, asked, row)),
+        near: (row) => prefetch(titleQuery(site.slug, options, row)),
         cells: {
           page: (row) => (
             <Named
@@ -201,19 +201,19 @@ function Titles(props: PlaceProps) {
         },
         widths: { lost_month: "4.4rem", problems: "13rem", title_pixels: "3rem" },
       })}
-      evidence={(row) => <TitleFile site={site} asked={asked} row={row} />}
+      evidence={(row) => <TitleFile site={site} options={options} row={row} />}
     />
   );
 }
 
 function OfQueries(props: PlaceProps & { finding: OfQuery }) {
   const { site, finding } = props;
-  const { asked, prefetch, name, rest } = useLook(props);
+  const { options, prefetch, name, rest } = useLook(props);
   const look = {
     ...rest,
     near: (row: string) => {
       const { query } = rowSubject(row);
-      if (query) prefetch(resultsQuery(site.slug, asked, query));
+      if (query) prefetch(resultsQuery(site.slug, options, query));
     },
     cells: {
       query: name,
@@ -253,10 +253,10 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
       {...props}
       finding={finding as "competing-pages"}
       findings={OF_WORDING}
-      asked={asked}
+      options={options}
       onMarked={(marked) => (
         <>
-          <Marked site={site} asked={asked} finding={finding} marked={marked} />
+          <Marked site={site} options={options} finding={finding} marked={marked} />
           <FetchCompeting site={site} queries={[...marked.keys].map((row) => rowSubject(row).query ?? 0)} />
         </>
       )}
@@ -266,12 +266,12 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
           : finding === "serp-captures" && <Rivals list={list as unknown as Answer<"serp-captures"> | undefined} />
       }
       look={() => look as unknown as Look<"competing-pages">}
-      evidence={(row) => <CaptureFile site={site} asked={asked} row={row} finding={finding} />}
+      evidence={(row) => <CaptureFile site={site} options={options} row={row} finding={finding} />}
     />
   );
 }
 
-const RIVALS_TOLD = 4;
+const COMPETITORS_SHOWN = 4;
 
 /** The hosts most often above the site's result, by search volume. */
 function Rivals({ list }: { list: Answer<"serp-captures"> | undefined }) {
@@ -281,21 +281,21 @@ function Rivals({ list }: { list: Answer<"serp-captures"> | undefined }) {
   return (
     <p className="text-faint text-xs" title={rivals.map(answer).join(", ")}>
       Competitors that rank above most often, by searches (and queries):{" "}
-      {rivals.slice(0, RIVALS_TOLD).map(answer).join(", ")}
-      {rivals.length > RIVALS_TOLD && ` and ${rivals.length - RIVALS_TOLD} more`}.
+      {rivals.slice(0, COMPETITORS_SHOWN).map(answer).join(", ")}
+      {rivals.length > COMPETITORS_SHOWN && ` and ${rivals.length - COMPETITORS_SHOWN} more`}.
     </p>
   );
 }
 
 function Gaps(props: PlaceProps) {
   const { site } = props;
-  const { asked, rest } = useLook(props);
+  const { options, rest } = useLook(props);
   return (
     <FindingPlace
       {...props}
       finding="competitor-queries"
       findings={OF_WORDING}
-      asked={asked}
+      options={options}
       look={() => ({
         ...rest,
         open: () => {},
@@ -313,12 +313,12 @@ function Gaps(props: PlaceProps) {
         },
         widths: { visits: "3.8rem", won_by: "11rem", shown: "3.6rem", exact_uses: "2.8rem", searches: "4rem" },
       })}
-      evidence={(_, __, row) => row && <GapEvidence site={site} asked={asked} found={row} />}
+      evidence={(_, __, row) => row && <GapEvidence site={site} options={options} found={row} />}
     />
   );
 }
 
-type GapProps = { site: PlaceProps["site"]; asked: ReturnType<typeof askedOf>; found: Row<"competitor-queries"> };
-function GapEvidence({ site, asked, found }: GapProps) {
-  return <MissingQueryFile site={site} asked={asked} row={`${found.page_id}-0`} phrase={found.query} won={found} />;
+type GapProps = { site: PlaceProps["site"]; options: ReturnType<typeof optionsOf>; found: Row<"competitor-queries"> };
+function GapEvidence({ site, options, found }: GapProps) {
+  return <MissingQueryFile site={site} options={options} row={`${found.page_id}-0`} phrase={found.query} won={found} />;
 }

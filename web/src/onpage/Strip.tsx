@@ -8,7 +8,7 @@ const SQUARE = 50;
 export function Strip({ answer }: { answer: Schemas["Strip"] }) {
   const [open, setOpen] = useState<number | null>(null);
   const chosen =
-    answer.squares.find((one) => one.first === open) ?? answer.squares.find((one) => one.exact || one.others);
+    answer.squares.find((one) => one.first === open) ?? answer.squares.find((one) => one.exact || one.other_forms);
   const sayings = answer.sayings.filter((one) => chosen && one.nth >= chosen.first && one.nth < chosen.first + SQUARE);
   return (
     <>
@@ -17,8 +17,8 @@ export function Strip({ answer }: { answer: Schemas["Strip"] }) {
       <ol className="mt-2 flex flex-wrap gap-y-3" aria-label={`${count(answer.words)} words in squares of fifty`}>
         {answer.squares.map((square) => {
           const tick = answer.headings.find((one) => one.at >= square.first && one.at < square.first + SQUARE);
-          const said = square.exact ? "bg-ink" : square.others ? "bg-ochre" : "bg-shade";
-          const words = square.exact ? `${square.exact} exact` : square.others ? "other forms" : "not in it";
+          const fill = square.exact ? "bg-ink" : square.other_forms ? "bg-ochre" : "bg-shade";
+          const words = square.exact ? `${square.exact} exact` : square.other_forms ? "other forms" : "not in it";
           return (
             <li key={square.first} className={tick ? "border-ink border-l-2 pl-px" : "pl-[3px]"}>
               <button
@@ -27,7 +27,7 @@ export function Strip({ answer }: { answer: Schemas["Strip"] }) {
                 aria-label={`words ${square.first} to ${square.first + SQUARE - 1}: ${words}${tick ? `; heading: ${tick.text}` : ""}`}
                 title={tick ? tick.text : `from word ${square.first}`}
                 onClick={() => setOpen(square.first)}
-                className={`block size-6 border border-strong-rule ${said} ${chosen === square ? "outline-2 outline-rust" : ""}`}
+                className={`block size-6 border border-strong-rule ${fill} ${chosen === square ? "outline-2 outline-rust" : ""}`}
               />
             </li>
           );

@@ -12,26 +12,26 @@ import { Part } from "../shared/Part";
 import { Button, Failed, Notice } from "../shared/parts";
 import { Snippet } from "../shared/Snippet";
 import { useAct } from "../shared/useAct";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { problemWords } from "./problems";
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; row: string | undefined };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; row: string | undefined };
 
-export function TitleFile({ site, asked, row }: Props) {
-  const file = useQuery({ ...titleQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+export function TitleFile({ site, options, row }: Props) {
+  const file = useQuery({ ...titleQuery(site.slug, options, row ?? "0"), enabled: row !== undefined });
   if (!row) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
   const answer = file.data;
   if (!answer) return <Notice title="Opening the page">Loading its title, description and queries.</Notice>;
-  return <Opened key={answer.page_id} site={site} asked={asked} answer={answer} stale={file.isPlaceholderData} />;
+  return <Opened key={answer.page_id} site={site} options={options} answer={answer} stale={file.isPlaceholderData} />;
 }
 
-type OpenedProps = { site: Schemas["SiteShown"]; asked: Asked; answer: Schemas["TitleFile"]; stale: boolean };
+type OpenedProps = { site: Schemas["SiteShown"]; options: ViewOptions; answer: Schemas["TitleFile"]; stale: boolean };
 
-function Opened({ site, asked, answer, stale }: OpenedProps) {
-  const [wanted, setWanted] = useState({ title: answer.title ?? "", description: answer.description ?? "" });
+function Opened({ site, options, answer, stale }: OpenedProps) {
+  const [snippet, setSnippet] = useState({ title: answer.title ?? "", description: answer.description ?? "" });
   const [moving, setMoving] = useState(false);
-  const changed = wanted.title !== (answer.title ?? "") || wanted.description !== (answer.description ?? "");
+  const changed = snippet.title !== (answer.title ?? "") || snippet.description !== (answer.description ?? "");
   return (
     <article aria-label="Evidence" className={`px-5 py-3 ${stale ? "opacity-60" : ""}`} data-testid="title-file">
       <h2 className="text-xl leading-6">{answer.title ?? "No title"}</h2>
@@ -41,7 +41,7 @@ function Opened({ site, asked, answer, stale }: OpenedProps) {
         subject={{ page: answer.page_id }}
         finding="titles"
         name={path(answer.page)}
-        asked={asked}
+        options={options}
       />
       {answer.finding && (
         <p className="mt-2 font-serif text-[15px] leading-snug">
@@ -50,13 +50,13 @@ function Opened({ site, asked, answer, stale }: OpenedProps) {
         </p>
       )}
       <Part title="As the SERP shows it" method="titles-and-descriptions">
-        <Snippet address={answer.page} words={wanted} set={(part) => setWanted({ ...wanted, ...part })} />
+        <Snippet address={answer.page} words={snippet} set={(part) => setSnippet({ ...snippet, ...part })} />
         {changed && site.may_change && (
           <p className="mt-2 flex gap-3">
             <Button onClick={() => setMoving(true)}>Make it a move</Button>
             <Button
               plain
-              onClick={() => setWanted({ title: answer.title ?? "", description: answer.description ?? "" })}
+              onClick={() => setSnippet({ title: answer.title ?? "", description: answer.description ?? "" })}
             >
               as it was
             </Button>
@@ -68,8 +68,8 @@ function Opened({ site, asked, answer, stale }: OpenedProps) {
             subjects={[{ page: answer.page_id }]}
             finding="titles"
             name={path(answer.page)}
-            asked={asked}
-            wanted={wanted}
+            options={options}
+            snippet={snippet}
             close={() => setMoving(false)}
           />
         )}

@@ -10,12 +10,12 @@ const LEVERS = [
 ] as const;
 
 export function Ledger({ row, longest, tall }: { row: Amounts; longest: number; tall?: boolean }) {
-  const said = LEVERS.map(([name, words]) => `${words} ${count(row[name])}`).join(", ");
+  const sentence = LEVERS.map(([name, words]) => `${words} ${count(row[name])}`).join(", ");
   return (
     <div
       role="img"
-      aria-label={`Clicks of the period: ${said}`}
-      title={said}
+      aria-label={`Clicks of the period: ${sentence}`}
+      title={sentence}
       className={`flex ${tall ? "h-3" : "h-2"}`}
     >
       {LEVERS.map(([name, , tone]) => (

@@ -7,15 +7,15 @@ import { useBegin } from "../drafts/useBegin";
 import { useSite } from "../frame/Frame";
 import { Deciding } from "../moves/Deciding";
 import { OnPagePart } from "../onpage/OnPagePart";
-import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, NONE, path, place, share } from "../shared/format";
 import { useKeys } from "../shared/keys";
+import { MeasureCards } from "../shared/MeasureCards";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Failed, Notice } from "../shared/parts";
-import type { Asked, Grade } from "../state/view";
+import type { Grade, ViewOptions } from "../state/view";
 import { ChangeSteps } from "./ChangeSteps";
 import { CrawlFacts, Links } from "./CrawlFacts";
 import { DecidedSoFar } from "./DecidedSoFar";
@@ -29,14 +29,14 @@ const SEARCH = ["clicks", "impressions", "ctr", "position"];
 
 export function PageFile(props: {
   site: Schemas["SiteShown"];
-  asked: Asked;
+  options: ViewOptions;
   row: string | undefined;
   longest: number;
 }) {
-  const { site, asked, row } = props;
-  const file = useQuery({ ...pageQuery(site.slug, asked, row ?? "0"), enabled: row !== undefined });
+  const { site, options, row } = props;
+  const file = useQuery({ ...pageQuery(site.slug, options, row ?? "0"), enabled: row !== undefined });
   const begin = useBegin(site.slug);
-  const draft = () => file.data && site.may_change && begin(null, file.data.page_id, asked);
+  const draft = () => file.data && site.may_change && begin(null, file.data.page_id, options);
   useKeys({ d: draft });
   if (row === undefined) return null;
   if (file.error) return <Failed error={file.error} retry={() => file.refetch()} />;
@@ -58,7 +58,7 @@ export function PageFile(props: {
         subject={{ page: answer.page_id }}
         finding="pages"
         name={path(answer.page)}
-        asked={asked}
+        options={options}
       />
       {site.may_change && answer.crawl && (
         <p className="mt-2">
@@ -75,7 +75,10 @@ export function PageFile(props: {
         )}
       </div>
       <div className="mt-3 border-rule border-t pt-2">
-        <Beside measures={answer.beside.filter((one) => SEARCH.includes(one.name))} compared={answer.change !== null} />
+        <MeasureCards
+          measures={answer.compared.filter((one) => SEARCH.includes(one.name))}
+          compared={answer.change !== null}
+        />
       </div>
       <AccountTable file={answer} longest={props.longest} />
       <Part id="queries" title="Its queries" method="evidence">
@@ -107,7 +110,7 @@ export function PageFile(props: {
       </Part>
       {answer.crawl && (
         <Part id="wording" title="Wording" method="missing-queries">
-          <OnPagePart site={props.site} asked={asked} page={answer.page_id} />
+          <OnPagePart site={props.site} options={options} page={answer.page_id} />
         </Part>
       )}
       {answer.links && (
@@ -132,7 +135,7 @@ export function PageFile(props: {
       )}
       {answer.results.length > 0 && (
         <Part id="results" title="Its SERP">
-          <ResultsPage results={answer.results} said={answer.results_sentence} />
+          <ResultsPage results={answer.results} words={answer.results_sentence} />
         </Part>
       )}
     </article>
@@ -354,8 +357,8 @@ function Visits({ answer }: { answer: File }) {
     return <p className="text-faint text-xs">{lacking.join(" ") || "No visit data. Load them in Data."}</p>;
   return (
     <>
-      <Beside
-        measures={answer.beside.filter((one) => !SEARCH.includes(one.name))}
+      <MeasureCards
+        measures={answer.compared.filter((one) => !SEARCH.includes(one.name))}
         compared={account.sessions_change !== null}
       />
       <p className="mt-1 text-faint text-xs">Organic visits only. {lacking.join(" ")}</p>

@@ -16,7 +16,7 @@ import { useKeys } from "../shared/keys";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Notice } from "../shared/parts";
-import { type Asked, askedOf } from "../state/view";
+import { optionsOf, type ViewOptions } from "../state/view";
 
 export const OF_PAGES = ["pages", "page-two-candidates"] as const;
 const NO_FILTERS = Object.fromEntries(
@@ -25,7 +25,7 @@ const NO_FILTERS = Object.fromEntries(
 
 export function PageTwoCandidates(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const marks = useMarks(site.slug);
   const navigate = useNavigate();
   const subjectOf = (key: string) => {
@@ -37,14 +37,14 @@ export function PageTwoCandidates(props: PlaceProps) {
       {...props}
       finding="page-two-candidates"
       findings={OF_PAGES}
-      asked={asked}
+      options={options}
       onMarked={(marked) => (
         <DecideMarked
           site={site}
           marked={marked}
           subjectOf={subjectOf}
           finding="striking-distance"
-          asked={asked}
+          options={options}
           words={["row", "rows"]}
         />
       )}
@@ -89,20 +89,20 @@ export function PageTwoCandidates(props: PlaceProps) {
         ),
         waiting: <Notice title="Comparing">Comparing their text with yours.</Notice>,
       })}
-      evidence={(_, __, row) => <ReadyFile site={site} asked={asked} row={row} />}
+      evidence={(_, __, row) => <ReadyFile site={site} options={options} row={row} />}
     />
   );
 }
 
-type FileProps = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"page-two-candidates"> | undefined };
+type FileProps = { site: Schemas["SiteShown"]; options: ViewOptions; row: Row<"page-two-candidates"> | undefined };
 
-function ReadyFile({ site, asked, row }: FileProps) {
+function ReadyFile({ site, options, row }: FileProps) {
   const brief = useQuery({
-    ...briefQuery(site.slug, asked, row?.query_id ?? 0, row?.page ?? ""),
+    ...briefQuery(site.slug, options, row?.query_id ?? 0, row?.page ?? ""),
     enabled: row !== undefined,
   });
   const begin = useBegin(site.slug);
-  const draft = () => row && site.may_change && begin(row.query_id, row.page_id, asked);
+  const draft = () => row && site.may_change && begin(row.query_id, row.page_id, options);
   useKeys({ d: draft });
   if (!row) return null;
   const terms = brief.data?.terms ?? [];
@@ -117,7 +117,7 @@ function ReadyFile({ site, asked, row }: FileProps) {
         subject={{ page: row.page_id, query: row.query_id }}
         finding="striking-distance"
         name={row.query}
-        asked={asked}
+        options={options}
       />
       <p className="mt-2">
         It ranks at {place(row.position)} and covers {share(row.coverage)} of the related terms; the median of{" "}

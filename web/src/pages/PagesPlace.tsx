@@ -6,7 +6,7 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { askedOf } from "../state/view";
+import { optionsOf } from "../state/view";
 import { Ledger, LedgerKey } from "./Ledger";
 import { PageFile } from "./PageFile";
 import { OF_PAGES, PageTwoCandidates } from "./PageTwoCandidates";
@@ -27,20 +27,20 @@ function Accounts(props: PlaceProps) {
   const { site, search, change } = props;
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   return (
     <FindingPlace
       {...props}
       finding="pages"
       findings={OF_PAGES}
-      asked={asked}
+      options={options}
       onMarked={(marked) => (
         <DecideMarked
           site={site}
           marked={marked}
           subjectOf={pageSubject}
           finding="pages"
-          asked={asked}
+          options={options}
           words={["page", "pages"]}
         />
       )}
@@ -48,7 +48,7 @@ function Accounts(props: PlaceProps) {
       look={(list) => ({
         least: 36,
         rowHeight: 52,
-        near: (key) => prefetch(pageQuery(site.slug, asked, key)),
+        near: (key) => prefetch(pageQuery(site.slug, options, key)),
         open: () => document.querySelector<HTMLElement>("[data-testid=page-file]")?.focus(),
         cells: {
           page: (row) => (
@@ -88,7 +88,7 @@ function Accounts(props: PlaceProps) {
         ),
         waiting: <Notice title="Calculating">Adding up rows, clashes and visits.</Notice>,
       })}
-      evidence={(row, list) => <PageFile site={site} asked={asked} row={row} longest={list?.whole.longest ?? 0} />}
+      evidence={(row, list) => <PageFile site={site} options={options} row={row} longest={list?.whole.longest ?? 0} />}
     />
   );
 }

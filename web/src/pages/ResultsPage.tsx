@@ -2,12 +2,12 @@
 import type { Schemas } from "../api/client";
 import { day } from "../shared/format";
 
-export function ResultsPage({ results, said }: { results: Schemas["ResultBlock"][]; said: string | null }) {
+export function ResultsPage({ results, words }: { results: Schemas["ResultBlock"][]; words: string | null }) {
   const first = results[0];
   const blocks = results.filter((block) => block.query_id === first?.query_id);
   return (
     <>
-      {said && <p>{said}</p>}
+      {words && <p>{words}</p>}
       <p className="text-faint text-xs">
         “{first?.query}”, captured {first && day(first.captured)}
       </p>

@@ -7,20 +7,20 @@ import { Alone } from "./Alone";
 
 export function ProofPage() {
   const { token = "" } = useParams({ strict: false });
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   async function prove() {
     try {
       const { email } = values(await api.POST("/api/account/email/proofs/{token}", { params: { path: { token } } }));
-      setSaid(`${email} is confirmed as your mail address.`);
+      setMessage(`${email} is confirmed as your mail address.`);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
-      setSaid(`${error.problem.detail} ${error.problem.remedy}`);
+      setMessage(`${error.problem.detail} ${error.problem.remedy}`);
     }
   }
   return (
     <Alone title="Your mail address" submit={prove}>
-      {said ? (
-        <p role="status">{said}</p>
+      {message ? (
+        <p role="status">{message}</p>
       ) : (
         <>
           <p>Someone entered this email address. If it was you, confirm it here.</p>

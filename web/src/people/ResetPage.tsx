@@ -7,21 +7,21 @@ import { Field, MainButton } from "../shared/parts";
 import { Alone } from "./Alone";
 
 export function AskForReset() {
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   async function send(event: FormEvent<HTMLFormElement>) {
     const name = String(new FormData(event.currentTarget).get("name"));
     try {
       await api.POST("/api/account/reset", { body: { name } });
-      setSaid("If the account has a mail address, we sent a link. It works for three days.");
+      setMessage("If the account has a mail address, we sent a link. It works for three days.");
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
-      setSaid(error.problem.detail);
+      setMessage(error.problem.detail);
     }
   }
   return (
     <Alone title="A new password" submit={send}>
-      {said ? (
-        <p role="status">{said}</p>
+      {message ? (
+        <p role="status">{message}</p>
       ) : (
         <>
           <Field label="user name or mail address" name="name" required autoFocus />

@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { count, place, share } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
-import { askedOf } from "../state/view";
+import { optionsOf } from "../state/view";
 import { OF_QUERIES } from "./QueriesPlace";
 
 type Gap = Row<"country-gaps">;
@@ -16,7 +16,7 @@ export function CountryGaps(props: PlaceProps) {
       {...props}
       finding="country-gaps"
       findings={OF_QUERIES}
-      asked={askedOf(props.search)}
+      options={optionsOf(props.search)}
       look={() => ({
         least: 36,
         rowHeight: 30,

@@ -5,13 +5,13 @@ import { lazy, type ReactNode, Suspense, useDeferredValue } from "react";
 import { type Answer, ask, rowQuery, STEADY } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { Deciding } from "../moves/Deciding";
-import { Beside } from "../shared/Beside";
 import { count, NONE, path, place, share } from "../shared/format";
+import { MeasureCards } from "../shared/MeasureCards";
 import { Method } from "../shared/Method";
 import { PageLink } from "../shared/PageLink";
 import { Picture } from "../shared/Picture";
 import { EvidenceMark, Failed, Notice } from "../shared/parts";
-import { type Asked, type ListSearch, rowSubject } from "../state/view";
+import { type ListSearch, rowSubject, type ViewOptions } from "../state/view";
 import { CurveForm } from "./CurveForm";
 import { DaysTable } from "./DaysTable";
 
@@ -23,15 +23,15 @@ const DaysChart = lazy(() => import("../charts/DaysChart"));
 type Props = {
   site: Schemas["SiteShown"];
   lens: Lens;
-  asked: Asked;
+  options: ViewOptions;
   row: string | undefined;
   list: Answer<Lens> | undefined;
   change: (part: Partial<ListSearch>) => void;
 };
 
-export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
-  const evidence = useQuery({ ...rowQuery(site.slug, asked, lens, row ?? "0-0"), enabled: row !== undefined });
-  const { compare: _, ...ofField } = asked;
+export function EvidencePane({ site, lens, options, row, list, change }: Props) {
+  const evidence = useQuery({ ...rowQuery(site.slug, options, lens, row ?? "0-0"), enabled: row !== undefined });
+  const { compare: _, ...ofField } = options;
   const field = ask.useQuery(
     "get",
     "/api/sites/{slug}/field",
@@ -75,7 +75,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
           subject={rowSubject(row)}
           finding={lens}
           name={[proof.query && `“${proof.query}”`, proof.page && path(proof.page)].filter(Boolean).join(" on ")}
-          asked={asked}
+          options={options}
         />
       )}
       <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
@@ -84,7 +84,7 @@ export function EvidencePane({ site, lens, asked, row, list, change }: Props) {
         ))}
       </div>
       <div className="mt-3 border-rule border-t pt-2">
-        <Beside measures={proof.beside} compared={list?.before != null} />
+        <MeasureCards measures={proof.compared} compared={list?.before != null} />
       </div>
       <Numbers proof={proof} />
       <Suspense fallback={<div className="h-[520px]" />}>

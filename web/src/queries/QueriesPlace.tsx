@@ -9,7 +9,7 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
-import { LENSES, lensAsked, POSSIBLE, rowSubject } from "../state/view";
+import { LENSES, lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { CountryGaps } from "./CountryGaps";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
@@ -28,12 +28,12 @@ export function QueriesPlace(props: PlaceProps) {
 }
 
 /** The default request: rows with evidence; where there are none and no one chose, possible ones. */
-function useAsked({ site, search }: PlaceProps, lens: Lens) {
-  const asked = lensAsked(search);
-  const sure = useFinding(site.slug, lens, asked, { sorted: sortedBy(search), enabled: site.last_day !== null });
+function useOptions({ site, search }: PlaceProps, lens: Lens) {
+  const options = lensOptions(search);
+  const sure = useFinding(site.slug, lens, options, { sorted: sortedBy(search), enabled: site.last_day !== null });
   const none = sure.data?.total === 0 && !sure.isPlaceholderData && (sure.data.in_lens.thin ?? 0) > 0;
   const possible = search.evidence === undefined && none;
-  return { asked: possible ? { ...asked, evidence: POSSIBLE } : asked, possible };
+  return { options: possible ? { ...options, evidence: POSSIBLE } : options, possible };
 }
 
 function Lenses(props: PlaceProps & { lens: Lens }) {
@@ -41,13 +41,13 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
   const navigate = useNavigate();
   const marks = useMarks(site.slug);
   const prefetch = usePrefetch();
-  const { asked, possible } = useAsked(props, lens);
+  const { options, possible } = useOptions(props, lens);
   return (
     <FindingPlace
       {...props}
       finding={lens}
       findings={OF_QUERIES}
-      asked={asked}
+      options={options}
       onMarked={(marked) =>
         // A query over all its pages cannot be decided on: its pages can.
         search.by !== "query" && (
@@ -56,7 +56,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
             marked={marked}
             subjectOf={rowSubject}
             finding={lens}
-            asked={asked}
+            options={options}
             words={["row", "rows"]}
           />
         )
@@ -69,7 +69,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
         return {
           least: 36,
           rowHeight: 42,
-          near: (key) => prefetch(rowQuery(site.slug, asked, lens, key)),
+          near: (key) => prefetch(rowQuery(site.slug, options, lens, key)),
           open: (key) => {
             const { finding: _, sort: __, up: ___, row: ____, ...view } = search;
             const { page, query } = rowSubject(key);
@@ -132,7 +132,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
         };
       }}
       evidence={(row, list) => (
-        <EvidencePane site={site} lens={lens} asked={asked} row={row} list={list} change={change} />
+        <EvidencePane site={site} lens={lens} options={options} row={row} list={list} change={change} />
       )}
     />
   );

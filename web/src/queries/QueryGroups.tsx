@@ -10,7 +10,7 @@ import { count } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { askedOf, LENSES } from "../state/view";
+import { LENSES, optionsOf } from "../state/view";
 import { OF_QUERIES } from "./QueriesPlace";
 
 const IN_NONE = "without a group";
@@ -24,7 +24,7 @@ export function QueryGroups(props: PlaceProps) {
       {...props}
       finding="query-groups"
       findings={OF_QUERIES}
-      asked={askedOf(search)}
+      options={optionsOf(search)}
       look={(list) => ({
         least: 34,
         rowHeight: 46,

@@ -9,14 +9,14 @@ import { TopLine } from "../listing/TopLine";
 import { Deciding } from "../moves/Deciding";
 import { MarkWord } from "../moves/MarkWord";
 import { QueryResults } from "../onpage/CaptureFile";
-import { Beside } from "../shared/Beside";
 import { FigureTable } from "../shared/FigureTable";
-import { apart, count, NONE, place, share, change as signed } from "../shared/format";
+import { count, NONE, place, share, shorten, change as signed } from "../shared/format";
 import { useKeys } from "../shared/keys";
+import { MeasureCards } from "../shared/MeasureCards";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Failed, Notice } from "../shared/parts";
-import { askedOf, type QuerySearch } from "../state/view";
+import { optionsOf, type QuerySearch } from "../state/view";
 
 const route = getRouteApi("/reader/$site/query");
 
@@ -24,11 +24,11 @@ export function QueryPlace() {
   const { slug, site } = useSite();
   const search = route.useSearch();
   const navigate = route.useNavigate();
-  const asked = useMemo(() => askedOf(search), [search]);
+  const options = useMemo(() => optionsOf(search), [search]);
   const file = ask.useQuery(
     "get",
     "/api/sites/{slug}/queries/{query_id}",
-    { params: { path: { slug, query_id: search.query ?? 0 }, query: asked } },
+    { params: { path: { slug, query_id: search.query ?? 0 }, query: options } },
     { enabled: search.query !== undefined, staleTime: STEADY.staleTime },
   );
   const [opened, setOpened] = useState<string | null>(null);
@@ -82,7 +82,7 @@ export function QueryPlace() {
             )}
           </div>
           <div className="mt-3 max-w-xl">
-            <Beside measures={answer.beside} compared={answer.before !== null} />
+            <MeasureCards measures={answer.compared} compared={answer.before !== null} />
           </div>
           <Part title="All pages for it">
             <div className="overflow-x-auto">
@@ -104,7 +104,7 @@ export function QueryPlace() {
                           search={{ row: String(page.page_id) }}
                           className="inline-block min-h-6 leading-6 hover:underline"
                         >
-                          {apart(page.page, every)}
+                          {shorten(page.page, every)}
                         </Link>{" "}
                         <MarkWord mark={marks.of({ page: page.page_id, query: answer.query_id })} />
                       </>
@@ -130,8 +130,8 @@ export function QueryPlace() {
                 site={site}
                 subject={{ page: chosen.page_id, query: answer.query_id }}
                 finding=""
-                name={`“${answer.query}” on ${apart(chosen.page, every)}`}
-                asked={asked}
+                name={`“${answer.query}” on ${shorten(chosen.page, every)}`}
+                options={options}
                 named
               />
             )}
@@ -141,7 +141,7 @@ export function QueryPlace() {
               <Relay lanes={lanes} first={answer.period.first} last={answer.period.last} />
             </Picture>
           </Part>
-          {answer.results.length > 0 && <QueryResults site={site} asked={asked} query={answer.query_id} />}
+          {answer.results.length > 0 && <QueryResults site={site} options={options} query={answer.query_id} />}
         </article>
       )}
     </>

@@ -9,19 +9,19 @@ type Props = { site: Schemas["SiteShown"]; form: Values; id: number | undefined;
 const MOMENT = 700;
 
 export function Preview({ site, form, id, logo }: Props) {
-  const [asked, setAsked] = useState(form);
+  const [options, setRequest] = useState(form);
   useEffect(() => {
-    const later = setTimeout(() => setAsked(form), MOMENT);
+    const later = setTimeout(() => setRequest(form), MOMENT);
     return () => clearTimeout(later);
   }, [form]);
   const found = useQuery({
-    queryKey: ["report-preview", site.slug, id, asked, logo.length, logo.slice(-40)],
+    queryKey: ["report-preview", site.slug, id, options, logo.length, logo.slice(-40)],
     queryFn: async ({ signal }) => {
-      const body = { ...asked, name: asked.name || "New", recipients: [], id: id ?? null, days: "" };
+      const body = { ...options, name: options.name || "New", recipients: [], id: id ?? null, days: "" };
       const params = { path: { slug: site.slug } };
       return values(await api.POST("/api/sites/{slug}/reports/preview", { params, body, signal }));
     },
-    enabled: (asked.parts?.length ?? 0) > 0,
+    enabled: (options.parts?.length ?? 0) > 0,
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: 60_000,
@@ -39,7 +39,7 @@ export function Preview({ site, form, id, logo }: Props) {
       <p role="status" className="mb-2 text-faint">
         {problem
           ? `${problem.detail} ${problem.remedy}`
-          : !asked.parts?.length
+          : !options.parts?.length
             ? "Choose at least one part."
             : found.isFetching
               ? "Typesetting…"

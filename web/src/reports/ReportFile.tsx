@@ -77,13 +77,13 @@ function Lists({ site, report }: { site: Schemas["SiteShown"]; report: Report })
     <Part title="Sources of the figures">
       <ul>
         {report.parts.map((one) => {
-          const [place, asked] = one.list.split("?");
+          const [place, options] = one.list.split("?");
           return (
             <li key={one.name}>
               <Link
                 to={`/$site/${place}` as "/$site/changes"}
                 params={{ site: site.slug }}
-                search={Object.fromEntries(new URLSearchParams(asked)) as never}
+                search={Object.fromEntries(new URLSearchParams(options)) as never}
                 className="inline-flex min-h-6 items-center underline decoration-rule underline-offset-3 hover:decoration-ink"
               >
                 {one.title}

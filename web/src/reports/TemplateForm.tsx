@@ -29,7 +29,7 @@ export function TemplateForm({ site, stored, change, template, added, form, setF
 
   async function keep(event: FormEvent) {
     event.preventDefault();
-    const kept = await act(
+    const saved = await act(
       () =>
         template
           ? api.PUT("/api/sites/{slug}/reports/templates/{template_id}", {
@@ -39,11 +39,11 @@ export function TemplateForm({ site, stored, change, template, added, form, setF
           : api.POST("/api/sites/{slug}/reports/templates", { params: { path: { slug: site.slug } }, body: form }),
       "The template is saved.",
     );
-    if (!kept) return;
-    setForm({ ...form, recipients: kept.recipients ?? [] });
-    setSeen(kept.version);
+    if (!saved) return;
+    setForm({ ...form, recipients: saved.recipients ?? [] });
+    setSeen(saved.version);
     added();
-    change({ view: "templates", template: kept.id });
+    change({ view: "templates", template: saved.id });
   }
   async function make() {
     const made = await act(() =>

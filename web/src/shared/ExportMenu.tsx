@@ -6,9 +6,9 @@ import { download, withParameters } from "./export";
 
 const KINDS = ["csv", "xlsx", "json"] as const;
 
-type Props = { base: string; asked: Record<string, unknown>; rows: string };
+type Props = { base: string; options: Record<string, unknown>; rows: string };
 
-export function ExportMenu({ base, asked, rows }: Props) {
+export function ExportMenu({ base, options, rows }: Props) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
@@ -22,7 +22,7 @@ export function ExportMenu({ base, asked, rows }: Props) {
           {KINDS.map((format) => (
             <DropdownMenu.Item
               key={format}
-              onSelect={() => save(base, asked, rows, format)}
+              onSelect={() => save(base, options, rows, format)}
               className="cursor-pointer px-3 py-1 data-[highlighted]:bg-shade"
             >
               {rows} as {format.toUpperCase()}
@@ -35,7 +35,7 @@ export function ExportMenu({ base, asked, rows }: Props) {
 }
 
 /** Save a list as a file. */
-export function save(base: string, asked: Record<string, unknown>, rows: string, format: string) {
-  download(withParameters(base, { ...asked, format }));
+export function save(base: string, options: Record<string, unknown>, rows: string, format: string) {
+  download(withParameters(base, { ...options, format }));
   toast(`Exporting ${rows} as ${format.toUpperCase()}, with what made the list inside.`);
 }

@@ -1,9 +1,9 @@
 import { toast } from "sonner";
 
 /** An address with its parameters. */
-export function withParameters(base: string, asked: Record<string, unknown>): string {
+export function withParameters(base: string, options: Record<string, unknown>): string {
   const parameters = new URLSearchParams();
-  for (const [name, value] of Object.entries(asked)) {
+  for (const [name, value] of Object.entries(options)) {
     if (value === undefined) continue;
     for (const one of Array.isArray(value) ? value : [value]) parameters.append(name, String(one));
   }

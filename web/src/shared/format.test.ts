@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { apart, change, count, day, moment, path, place, share, writeFor } from "./format";
+import { change, count, day, moment, path, place, share, shorten, writeFor } from "./format";
 
 describe("numbers as people read them", () => {
   it("what does not exist is a dash, never 0", () => {
@@ -17,8 +17,8 @@ describe("numbers as people read them", () => {
   });
   it("tells pages of one path on two hosts apart", () => {
     const [shop, staging] = ["https://www.shop.example/sea/", "https://staging.shop.example/sea/"];
-    expect(apart(shop, [shop, "https://www.shop.example/lake/"])).toBe("/sea/");
-    expect(apart(shop, [shop, staging])).toBe("www.shop.example/sea/");
+    expect(shorten(shop, [shop, "https://www.shop.example/lake/"])).toBe("/sea/");
+    expect(shorten(shop, [shop, staging])).toBe("www.shop.example/sea/");
   });
   it("as the reader chose, and as usual again", () => {
     const usual = count(1234.4);

@@ -105,7 +105,7 @@ export function path(address: string): string {
 }
 
 /** A page by its path; by its whole address where another host has the same path. */
-export function apart(address: string, others: string[]): string {
+export function shorten(address: string, others: string[]): string {
   const twin = others.some((one) => one !== address && path(one) === path(address));
   return twin ? address.replace(/^https?:\/\//, "") : path(address);
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { askedOf, lensAsked, readList, readQuery, readSums, readView } from "./view";
+import { lensOptions, optionsOf, readList, readQuery, readSums, readView } from "./view";
 
 const LENSES = ["low-ctr", "query-page-mismatch", "query-groups"] as const;
 
@@ -59,12 +59,12 @@ describe("an address", () => {
 });
 
 it("what is asked of the API is what the address says, against last year unless it says otherwise", () => {
-  expect(askedOf({ section: "/guides/", sort: "clicks", up: true, row: "3" })).toEqual({
+  expect(optionsOf({ section: "/guides/", sort: "clicks", up: true, row: "3" })).toEqual({
     compare: "year",
     section: "/guides/",
   });
-  expect(lensAsked({})).toEqual({ compare: "year", evidence: ["firm", "likely"] });
-  expect(lensAsked({ evidence: ["too little data"], compare: "none" })).toEqual({
+  expect(lensOptions({})).toEqual({ compare: "year", evidence: ["firm", "likely"] });
+  expect(lensOptions({ evidence: ["too little data"], compare: "none" })).toEqual({
     compare: "none",
     evidence: ["too little data"],
   });

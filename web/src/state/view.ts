@@ -3,9 +3,9 @@ import { CATALOG } from "../api/catalog.generated";
 import type { paths } from "../api/schema.generated";
 
 /** The request to a site, as the API takes it. */
-export type Asked = NonNullable<paths["/api/sites/{slug}/changes"]["get"]["parameters"]["query"]>;
+export type ViewOptions = NonNullable<paths["/api/sites/{slug}/changes"]["get"]["parameters"]["query"]>;
 export type FindingName = keyof typeof CATALOG;
-type Known<Field extends keyof Asked> = NonNullable<Asked[Field]>;
+type Known<Field extends keyof ViewOptions> = NonNullable<ViewOptions[Field]>;
 export type Grade = Known<"evidence">[number];
 export type Comparison = Known<"compare">;
 export type Target = Known<"target">;
@@ -97,7 +97,7 @@ const FIELDS = {
   mention: (values: unknown) => texts(values) as Mention[] | undefined,
   fault: (values: unknown) => texts(values) as Fault[] | undefined,
   by: oneOf(Object.keys(LISTED) as Listed[]),
-} satisfies { [Field in keyof Asked]?: Reader<Asked[Field]> };
+} satisfies { [Field in keyof ViewOptions]?: Reader<ViewOptions[Field]> };
 export type View = { [Field in keyof typeof FIELDS]?: NonNullable<ReturnType<(typeof FIELDS)[Field]>> };
 
 /** Days and the part of the site: the fields of sums, which do not judge rows. */
@@ -163,11 +163,11 @@ export function readQuery(values: Record<string, unknown>): QuerySearch {
 }
 
 /** A list's request to the API: with a comparison by default, and only rows with evidence for findings that grade. */
-export function askedOf(search: ListSearch): Asked {
+export function optionsOf(search: ListSearch): ViewOptions {
   // An address also has parts for the browser alone (row, query, tab); the server rejects unknown parameters.
   const view = Object.fromEntries(Object.entries(search).filter(([name]) => name in FIELDS)) as View;
   return { ...view, compare: view.compare ?? "year" };
 }
-export function lensAsked(search: ListSearch): Asked {
-  return { ...askedOf(search), evidence: search.evidence ?? SURE };
+export function lensOptions(search: ListSearch): ViewOptions {
+  return { ...optionsOf(search), evidence: search.evidence ?? SURE };
 }

@@ -8,14 +8,14 @@ import { day } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Part } from "../shared/Part";
 import { Button } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { MONTHS, WANTS } from "./words";
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"content-gaps"> | undefined };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; row: Row<"content-gaps"> | undefined };
 
-export function ContentGapFile({ site, asked, row }: Props) {
+export function ContentGapFile({ site, options, row }: Props) {
   const begin = useBegin(site.slug);
-  const draft = () => row && site.may_change && begin(row.query_id, null, asked);
+  const draft = () => row && site.may_change && begin(row.query_id, null, options);
   useKeys({ d: draft });
   if (!row) return null;
   const peak = row.peak_month ? MONTHS[row.peak_month - 1] : null;
@@ -28,7 +28,7 @@ export function ContentGapFile({ site, asked, row }: Props) {
         subject={{ page: null, query: row.query_id }}
         finding="content-gaps"
         name={row.query}
-        asked={asked}
+        options={options}
       />
       <p className="mt-2 flex flex-wrap gap-3">
         {site.may_change && (

@@ -7,11 +7,11 @@ const DARKEST = 2; // twice the mean month and more
 
 export function Months({ months, peak }: Props) {
   if (!months) return <span className="text-faint text-xs">not known</span>;
-  const said = peak
+  const words = peak
     ? `Most in ${MONTHS[peak - 1]}: ${months[peak - 1]?.toFixed(1)} times the mean month.`
     : "Not seasonal: the months differ by chance.";
   return (
-    <span className="inline-flex gap-px align-middle" role="img" aria-label={said} title={said}>
+    <span className="inline-flex gap-px align-middle" role="img" aria-label={words} title={words}>
       {months.map((index, month) => (
         <span
           key={MONTHS[month]}

@@ -7,16 +7,16 @@ import { FigureTable } from "../shared/FigureTable";
 import { count, NONE, path, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Dialog, Field, MainButton } from "../shared/parts";
-import type { Asked } from "../state/view";
+import type { ViewOptions } from "../state/view";
 import { Season } from "./Season";
 import { useTopics } from "./useTopics";
 import { WANTS } from "./words";
 
-type Props = { site: Schemas["SiteShown"]; asked: Asked; row: Row<"topics"> | undefined; all: Row<"topics">[] };
+type Props = { site: Schemas["SiteShown"]; options: ViewOptions; row: Row<"topics"> | undefined; all: Row<"topics">[] };
 const QUERIES = 15;
 
-export function TopicFile({ site, asked, row, all }: Props) {
-  const { text: _, ...plain } = asked;
+export function TopicFile({ site, options, row, all }: Props) {
+  const { text: _, ...plain } = options;
   const own = { ...plain, topic: row ? [row.topic] : [] };
   const queries = useFinding(site.slug, "topic-queries", own, { enabled: row !== undefined, limit: QUERIES });
   const missing = useFinding(site.slug, "content-gaps", own, { enabled: row !== undefined });
@@ -134,11 +134,11 @@ function Change({ site, row, all }: { site: Schemas["SiteShown"]; row: Row<"topi
     const typed = String(new FormData(event.currentTarget).get("name") ?? "").trim();
     const other = all.find((one) => one.topic === typed);
     if (asks === "join" && !other) return;
-    const kept =
+    const saved =
       asks === "name"
         ? await edit("name", [row.topic_id], `It is called “${typed}” now.`, typed)
         : await edit("join", [row.topic_id, other?.topic_id ?? 0], `“${row.topic}” and “${typed}” are one topic.`);
-    if (kept) setAsks(null);
+    if (saved) setAsks(null);
   }
   return (
     <div className="mt-2 flex flex-wrap gap-x-4 border-rule border-y py-1.5">

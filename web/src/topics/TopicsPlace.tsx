@@ -10,7 +10,7 @@ import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { count, day, many, NONE, path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { askedOf } from "../state/view";
+import { optionsOf } from "../state/view";
 import { ContentGapFile } from "./ContentGapFile";
 import { Months } from "./Months";
 import { TopicFile } from "./TopicFile";
@@ -45,14 +45,14 @@ function useRest({ change }: PlaceProps) {
 
 function Board(props: PlaceProps) {
   const { site, search } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   return (
     <FindingPlace
       {...props}
       finding="topics"
       findings={OF_TOPICS}
-      asked={asked}
+      options={options}
       look={() => ({
         ...rest,
         least: 42,
@@ -65,14 +65,14 @@ function Board(props: PlaceProps) {
         heads: { months: "January to December" },
         widths: { months: "8.8rem", ready_by: "4.6rem", searches: "3.8rem", queries: "3.4rem", pages: "3rem" },
       })}
-      evidence={(_, list, row) => <TopicFile site={site} asked={asked} row={row} all={list?.rows ?? []} />}
+      evidence={(_, list, row) => <TopicFile site={site} options={options} row={row} all={list?.rows ?? []} />}
     />
   );
 }
 
 function ToWrite(props: PlaceProps) {
   const { site, search } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   const marks = useMarks(site.slug);
   return (
@@ -80,14 +80,14 @@ function ToWrite(props: PlaceProps) {
       {...props}
       finding="content-gaps"
       findings={OF_TOPICS}
-      asked={asked}
+      options={options}
       onMarked={(marked) => (
         <DecideMarked
           site={site}
           marked={marked}
           subjectOf={(row) => ({ page: null, query: Number(row) })}
           finding="content-gaps"
-          asked={asked}
+          options={options}
           words={["content gap", "content gaps"]}
         />
       )}
@@ -107,14 +107,14 @@ function ToWrite(props: PlaceProps) {
         },
         widths: { intent: "6.4rem", ready_by: "6.2rem", searches: "4.2rem" },
       })}
-      evidence={(_, __, row) => <ContentGapFile site={site} asked={asked} row={row} />}
+      evidence={(_, __, row) => <ContentGapFile site={site} options={options} row={row} />}
     />
   );
 }
 
 function Queries(props: PlaceProps) {
   const { site, search, change } = props;
-  const asked = askedOf(search);
+  const options = optionsOf(search);
   const rest = useRest(props);
   const navigate = useNavigate();
   return (
@@ -122,8 +122,8 @@ function Queries(props: PlaceProps) {
       {...props}
       finding="topic-queries"
       findings={OF_TOPICS}
-      asked={asked}
-      onMarked={(marked) => <SetApart site={site} marked={marked} done={() => change({ topic: undefined })} />}
+      options={options}
+      onMarked={(marked) => <SplitTopic site={site} marked={marked} done={() => change({ topic: undefined })} />}
       look={() => ({
         ...rest,
         least: 40,
@@ -156,13 +156,13 @@ function QueryFile({ row }: { row: Row<"topic-queries"> | undefined }) {
   );
 }
 
-function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: Marked; done: () => void }) {
+function SplitTopic({ site, marked, done }: { site: Schemas["SiteShown"]; marked: Marked; done: () => void }) {
   const edit = useTopics(site.slug);
   const queries = [...marked.keys].map(Number);
   const words = many(queries.length, "query", "queries");
   const clear = () => marked.set(new Set());
-  async function apart() {
-    if (await edit("apart", queries, `${words} are a separate topic now.`)) {
+  async function split() {
+    if (await edit("split", queries, `${words} are a separate topic now.`)) {
       clear();
       done();
     }
@@ -170,7 +170,7 @@ function SetApart({ site, marked, done }: { site: Schemas["SiteShown"]; marked: 
   return (
     <MarkedBar name={`${words} marked`} clear={clear}>
       {site.may_change && (
-        <Button plain className="min-h-6" onClick={apart}>
+        <Button plain className="min-h-6" onClick={split}>
           Make a topic of these
         </Button>
       )}

@@ -15,10 +15,10 @@ export function Lots({ verdict, measure }: { verdict: Verdict; measure: string }
   if (effect == null || lots.length === 0) return null;
   const most = Math.max(...lots.map(Math.abs), Math.abs(effect), 0.01);
   const x = (value: number) => EDGE + ((value + most) / (2 * most)) * (width - 2 * EDGE);
-  const said = `The effect is ${effectWords(effect, measure)}; placed on others, half lie between ${effectWords(lots[Math.floor(lots.length / 4)], measure)} and ${effectWords(lots[Math.floor((3 * lots.length) / 4)], measure)}.`;
+  const words = `The effect is ${effectWords(effect, measure)}; placed on others, half lie between ${effectWords(lots[Math.floor(lots.length / 4)], measure)} and ${effectWords(lots[Math.floor((3 * lots.length) / 4)], measure)}.`;
   return (
     <div ref={box}>
-      <svg width={width} height={HEIGHT} role="img" aria-label={said}>
+      <svg width={width} height={HEIGHT} role="img" aria-label={words}>
         <line x1={EDGE} x2={width - EDGE} y1={34} y2={34} stroke="var(--rule)" />
         {lots.map((one, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: ticks are alike
@@ -38,7 +38,7 @@ export function Lots({ verdict, measure }: { verdict: Verdict; measure: string }
           {effectWords(effect, measure)}
         </text>
       </svg>
-      <p className="text-faint text-xs">{said}</p>
+      <p className="text-faint text-xs">{words}</p>
     </div>
   );
 }

@@ -30,10 +30,11 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
   });
   // One seed for plan and test, so the preview matches the draw.
   const [seed] = useState(() => Math.floor(Math.random() * 2 ** 31));
-  const asked: Values = { ...plan, subjects, seed, change: "", name: "", hope: "" };
+  const options: Values = { ...plan, subjects, seed, change: "", name: "", hope: "" };
   const answer = useQuery({
-    queryKey: ["trial-plan", site.slug, asked],
-    queryFn: async () => values(await api.POST("/api/sites/{slug}/trials/plan", { ...ofSite(site.slug), body: asked })),
+    queryKey: ["trial-plan", site.slug, options],
+    queryFn: async () =>
+      values(await api.POST("/api/sites/{slug}/trials/plan", { ...ofSite(site.slug), body: options })),
     retry: false,
     placeholderData: (before) => before,
   });
@@ -42,7 +43,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     event.preventDefault();
     const form = new FormData(event.currentTarget);
     const body = {
-      ...asked,
+      ...options,
       name: String(form.get("name")),
       change: String(form.get("change")),
       hope: String(form.get("hope")),

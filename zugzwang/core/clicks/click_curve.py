@@ -103,18 +103,18 @@ def fit_click_curve(row: npt.NDArray[np.intp], position: Floats, clicks: Counts,
     cells = _cells(row, position, clicks, impressions, rows)
     total = int(cells.row_clicks.sum())
     curve = ClickCurve(tuple(A_GUESS * CENTRES**-B_GUESS), SHAPE_GUESS, "prior", total, rows, 0)
-    kept, trim, expected = np.ones(rows, dtype=bool), 1.0, cells.expected(curve)
+    included, trim, expected = np.ones(rows, dtype=bool), 1.0, cells.expected(curve)
     for _ in range(ROUNDS):
-        weight = kept / (1.0 + expected / curve.shape)
+        weight = included / (1.0 + expected / curve.shape)
         curve = replace(curve, rates=_fit_rates(cells, weight, trim))
         expected = cells.expected(curve)
         telling = expected >= TELLING_CLICKS
         if np.count_nonzero(telling) >= ENOUGH_ROWS:
             curve = replace(curve, shape=fit_scatter(cells.row_clicks[telling], expected[telling], curve.shape))
-        kept = ~_extreme(cells.row_clicks, expected, curve.shape, telling)
+        included = ~_extreme(cells.row_clicks, expected, curve.shape, telling)
         trim = _trimmed_mean(curve.shape)
     enough = total >= ENOUGH_CLICKS and np.count_nonzero(telling) >= ENOUGH_ROWS
-    return replace(curve, basis="site" if enough else "prior", rows_left_out=int(rows - kept.sum()))
+    return replace(curve, basis="site" if enough else "prior", rows_left_out=int(rows - included.sum()))
 
 
 def _cells(row: npt.NDArray[np.intp], position: Floats, clicks: Counts, impressions: Counts, rows: int) -> _Cells:

@@ -30,8 +30,8 @@ def target_position(position: Floats, target: Target, within_strength: Floats | 
     from 2 to 1 is steep and poorly known, and first place is rarely attainable. Rows beyond 20 have none.
     """
     if target == "next-band":
-        place = np.rint(position)
-        reached = np.select([place > 20, place > 10, place > 3], [position, 10.0, 3.0], position)
+        rank = np.rint(position)
+        reached = np.select([rank > 20, rank > 10, rank > 3], [position, 10.0, 3.0], position)
     elif target == "three-up":
         reached = np.maximum(position - PLACES_UP, 1.0)
     elif target == "within-strength":

@@ -172,10 +172,10 @@ def _fit_without_brand(branded: np.ndarray, row: np.ndarray, device: Devices | N
     if not branded.any():
         return fit_curves(row, position, clicks, shown, branded.size, device)
     number = np.cumsum(~branded) - 1
-    kept = ~branded[row]
+    included = ~branded[row]
     return fit_curves(
-        number[row[kept]], position[kept], clicks[kept], shown[kept], int((~branded).sum()),
-        None if device is None else device[kept],
+        number[row[included]], position[included], clicks[included], shown[included], int((~branded).sum()),
+        None if device is None else device[included],
     )  # fmt: skip
 
 

@@ -98,9 +98,9 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
         clicks, expected = clicks[taken], expected[taken]
     middle, width = usual_middle, usual_width
     for _ in range(ROUNDS):
-        place = _mid_place(clicks, expected, middle, width)
+        probability = _mid_place(clicks, expected, middle, width)
         # A secant step on the distance of the observed quartiles from their targets.
-        low, centre, high = scipy.special.ndtri(np.clip(np.quantile(place, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
+        low, centre, high = scipy.special.ndtri(np.clip(np.quantile(probability, (0.25, 0.5, 0.75)), 1e-6, 1 - 1e-6))
         spread = (high - low) / (2 * scipy.special.ndtri(0.75))
         before = np.array([middle, width])
         middle = float(np.clip(middle + 0.8 * centre * max(width, 0.1), *MIDDLE_BOUNDS))

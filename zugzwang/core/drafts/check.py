@@ -21,7 +21,7 @@ from operator import itemgetter
 from typing import Literal, get_args
 
 from zugzwang.core.drafts.repeats import Repeated, Runs, repeated
-from zugzwang.core.drafts.terms import RelatedTerm, Tier, coverage, times_said
+from zugzwang.core.drafts.terms import RelatedTerm, Tier, coverage, uses
 from zugzwang.core.drafts.text import content_of, pictures_of
 from zugzwang.core.pages.content import HEADINGS, RUNNING, Kind, pieces_of, running_of
 from zugzwang.core.results.above import Passage, passage_of
@@ -34,13 +34,13 @@ OFTEN, OFTEN_LEAST = 2.0, 4
 FAULTS_MAX = 500  # limits of the lists of problems and of repeats
 FaultKind = Literal["long sentence", "wall of text", "headings", "picture", "repeated", "short answer", "length"]
 FAULT_KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
-TermState = Literal["missing", "said", "too often"]
+TermState = Literal["missing", "used", "too often"]
 TERM_STATES: tuple[TermState, ...] = get_args(TermState)
 _SENTENCE_ENDS = re.compile(r"(?<=[.!?…])\s+")
 
 
 @dataclass(frozen=True)
-class Wanted:
+class Targets:
     """What a draft is checked against. `length`, `ease`: lower and upper quartile of the competing pages; None: unknown."""
 
     query: str
@@ -55,11 +55,11 @@ class Wanted:
 
 @dataclass(frozen=True)
 class TermChecked:
-    """`said`: its count; `least`, `most`: the quartiles on competing pages for a text of this length."""
+    """`times_used`: its count; `least`, `most`: the quartiles on competing pages for a text of this length."""
 
     text: str
     tier: Tier
-    said: int
+    times_used: int
     least: float
     most: float
     state: TermState
@@ -89,40 +89,42 @@ class Checked:
     pieces: Sequence[tuple[Kind, str]] = ()  # the parsed text
 
 
-def check(text: str, title: str, description: str, wanted: Wanted) -> Checked:
+def check(text: str, title: str, description: str, targets: Targets) -> Checked:
     """Check a draft's text (HTML of core.drafts.text), except for repeats of other pages (`repeats`)."""
     content = content_of(text)
     pieces = pieces_of(content)
     running = running_of(pieces)
     number = len(words(running))
-    said = times_said(content, title, wanted.terms, wanted.language)
+    times_used = uses(content, title, targets.terms, targets.language)
     heading = next((words_of for kind, words_of in pieces if kind == "h1"), None)
-    passage = passage_of(pieces, wanted.query, wanted.language)
-    faults = [*_headings(pieces), *_length(number, wanted), *_short_answer(passage, wanted), *_sentences(pieces)]
+    passage = passage_of(pieces, targets.query, targets.language)
+    faults = [*_headings(pieces), *_length(number, targets), *_short_answer(passage, targets), *_sentences(pieces)]
     faults += [Fault("picture", other=name) for name, alt in pictures_of(text) if not alt.strip()]
-    of_snippet = SnippetTexts(title or None, description or None, heading, 1, 1, main_query=wanted.query)
+    of_snippet = SnippetTexts(title or None, description or None, heading, 1, 1, main_query=targets.query)
     return Checked(
         number,
-        reading_ease(running, wanted.language),
-        [_term(one, times, number) for one, times in zip(wanted.terms, said, strict=True)],
-        coverage(wanted.terms, said) if wanted.terms else None,
+        reading_ease(running, targets.language),
+        [_term(one, times, number) for one, times in zip(targets.terms, times_used, strict=True)],
+        coverage(targets.terms, times_used) if targets.terms else None,
         faults[:FAULTS_MAX],
-        problems_of(of_snippet, 0, 0, wanted.language),
+        problems_of(of_snippet, 0, 0, targets.language),
         passage.characters if passage and passage.is_short_answer else None,
         pieces,
     )
 
 
-def repeats(found: Checked, wanted: Wanted, runs: Runs) -> list[Fault]:
+def repeats(found: Checked, targets: Targets, runs: Runs) -> list[Fault]:
     """The passages of a checked draft that other pages of the site contain too."""
     running = running_of(found.pieces)
-    return _repeated(found.pieces, repeated(running, runs, [wanted.page] if wanted.page else []))[:FAULTS_MAX]
+    return _repeated(found.pieces, repeated(running, runs, [targets.page] if targets.page else []))[:FAULTS_MAX]
 
 
-def _term(term: RelatedTerm, said: int, number: int) -> TermChecked:
+def _term(term: RelatedTerm, times_used: int, number: int) -> TermChecked:
     low, _, high = (rate * number / 1_000 for rate in term.per_thousand)
-    often = said >= OFTEN_LEAST and said > OFTEN * high
-    return TermChecked(term.text, term.tier, said, low, high, "too often" if often else "said" if said else "missing")
+    often = times_used >= OFTEN_LEAST and times_used > OFTEN * high
+    return TermChecked(
+        term.text, term.tier, times_used, low, high, "too often" if often else "used" if times_used else "missing"
+    )
 
 
 def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
@@ -136,14 +138,14 @@ def _headings(pieces: Sequence[tuple[Kind, str]]) -> list[Fault]:
     return result
 
 
-def _length(number: int, wanted: Wanted) -> list[Fault]:
-    if wanted.length is None or wanted.length[0] <= number <= wanted.length[1]:
+def _length(number: int, targets: Targets) -> list[Fault]:
+    if targets.length is None or targets.length[0] <= number <= targets.length[1]:
         return []
-    return [Fault("length", number=number, other="short" if number < wanted.length[0] else "long")]
+    return [Fault("length", number=number, other="short" if number < targets.length[0] else "long")]
 
 
-def _short_answer(passage: Passage | None, wanted: Wanted) -> list[Fault]:
-    if not wanted.short_answer or (passage and passage.heading and passage.is_short_answer):
+def _short_answer(passage: Passage | None, targets: Targets) -> list[Fault]:
+    if not targets.short_answer or (passage and passage.heading and passage.is_short_answer):
         return []
     return [Fault("short answer", quote=passage.text if passage else "", number=passage.characters if passage else 0)]
 

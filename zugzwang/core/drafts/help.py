@@ -45,7 +45,7 @@ class Passage:
 
 
 @dataclass(frozen=True)
-class HelpAsked:
+class HelpRequest:
     """The request to the service. `term`: only for a paragraph."""
 
     task: HelpTask

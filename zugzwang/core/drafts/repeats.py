@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 import polars as pl
 
-from zugzwang.core.words.said import Texts
+from zugzwang.core.words.occurrences import Texts
 from zugzwang.core.words.wording import words
 
 RUN = 12
@@ -63,11 +63,11 @@ def repeated(text: str, runs: Runs, besides: Iterable[int] = ()) -> list[Repeate
     own = _runs(numbers)
     if not own.size or not runs.numbers.size:
         return []
-    place = np.minimum(np.searchsorted(runs.numbers, own), runs.numbers.size - 1)
-    hits = (runs.numbers[place] == own) & ~np.isin(runs.pages[place], list(besides))
+    index = np.minimum(np.searchsorted(runs.numbers, own), runs.numbers.size - 1)
+    hits = (runs.numbers[index] == own) & ~np.isin(runs.pages[index], list(besides))
     result: list[Repeated] = []
     for at in np.flatnonzero(hits).tolist():
-        page = int(runs.pages[place[at]])
+        page = int(runs.pages[index[at]])
         if result and at <= result[-1].end + 2 * runs.every:
             result[-1] = Repeated(result[-1].first, at + RUN, result[-1].page)
         else:

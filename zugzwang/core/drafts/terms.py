@@ -25,7 +25,7 @@ import polars as pl
 import scipy
 
 from zugzwang.core.pages.content import pieces_of
-from zugzwang.core.words.said import Texts
+from zugzwang.core.words.occurrences import Texts
 from zugzwang.core.words.wording import FUNCTION_WORDS, stem, words
 
 Tier = Literal["essential", "common", "optional"]
@@ -120,10 +120,10 @@ class Corpus:
         pages = [page for page in above if page in self._of]
         if len(pages) < PAGES_LEAST:
             return []
-        keys, said_by = np.unique(np.concatenate([self._of[page][0] for page in pages]), return_counts=True)
-        enough = said_by >= max(PAGES_LEAST, np.ceil(SHARES["optional"] * len(pages)))
+        keys, page_counts = np.unique(np.concatenate([self._of[page][0] for page in pages]), return_counts=True)
+        enough = page_counts >= max(PAGES_LEAST, np.ceil(SHARES["optional"] * len(pages)))
         enough &= self._saying(keys) <= max(EVERYWHERE * len(self._of), len(pages))
-        keys, said_by = keys[enough], said_by[enough]
+        keys, page_counts = keys[enough], page_counts[enough]
         counts = np.stack([self._counts(page, keys) for page in pages])
         length = np.array([self._words[page] for page in pages], float)[:, None]
         many = counts * (K1 + 1) / (counts + K1 * (1 - B + B * length / self._usual))
@@ -131,14 +131,14 @@ class Corpus:
         rate = 1_000 * counts / length
         order = np.argsort(-weight, kind="stable")
         result: list[Term] = []
-        for place in order.tolist():
-            key, pages_saying = self._key(int(keys[place])), int(said_by[place])
+        for index in order.tolist():
+            key, pages_saying = self._key(int(keys[index])), int(page_counts[index])
             if len(set(key)) < len(key):
                 continue
             share = pages_saying / len(pages)
             tier = next(one for one in TIERS if share >= SHARES[one])
-            low, middle, high = np.quantile(rate[:, place], [0.25, 0.5, 0.75]).tolist()
-            result.append(Term(key, tier, float(weight[place]), pages_saying, (low, middle, high)))
+            low, middle, high = np.quantile(rate[:, index], [0.25, 0.5, 0.75]).tolist()
+            result.append(Term(key, tier, float(weight[index]), pages_saying, (low, middle, high)))
         return _without_parts(result)[:TERMS_MOST]
 
     def inverse_frequency(self, keys: Ints) -> npt.NDArray[np.float64]:
@@ -148,13 +148,13 @@ class Corpus:
 
     def _saying(self, keys: Ints) -> Ints:
         """How many of all pages have each term."""
-        place = np.minimum(np.searchsorted(self._df, keys), max(self._df.size - 1, 0))
-        return np.where(self._df[place] == keys, self._counted[place], 0)
+        index = np.minimum(np.searchsorted(self._df, keys), max(self._df.size - 1, 0))
+        return np.where(self._df[index] == keys, self._counted[index], 0)
 
     def _counts(self, page: int, keys: Ints) -> npt.NDArray[np.float64]:
         own, counted = self._of[page]
-        place = np.minimum(np.searchsorted(own, keys), own.size - 1)
-        return np.where(own[place] == keys, counted[place], 0).astype(float)
+        index = np.minimum(np.searchsorted(own, keys), own.size - 1)
+        return np.where(own[index] == keys, counted[index], 0).astype(float)
 
     def counts(self, page: int, terms: Sequence[Term]) -> list[int]:
         """How often each term occurs on a page."""
@@ -169,13 +169,13 @@ class Corpus:
 
     def form(self, term: Term, above: Sequence[int]) -> str:
         """The term's most frequent form on competing pages."""
-        places = [at for page in above if page in self._spans for at in self._places(page, term.key)]
+        positions = [at for page in above if page in self._spans for at in self._positions(page, term.key)]
         words = self.texts.word.to_numpy()
-        forms, counted = np.unique([words[at : at + len(term.key)] for at in places], axis=0, return_counts=True)
+        forms, counted = np.unique([words[at : at + len(term.key)] for at in positions], axis=0, return_counts=True)
         text = dict(self.texts.words.filter(pl.col("word").is_in(np.unique(forms).tolist())).select("word", "text").iter_rows())
         return " ".join(text[int(word)] for word in forms[counted.argmax()])
 
-    def _places(self, page: int, key: tuple[int, ...]) -> list[int]:
+    def _positions(self, page: int, key: tuple[int, ...]) -> list[int]:
         begins, ends = self._spans[page]
         stems = self._stems[begins:ends]
         here = np.flatnonzero(stems == key[0])
@@ -185,10 +185,10 @@ class Corpus:
         return [int(one) for one in here + begins]
 
 
-def sentences_apart(content: str) -> str:
+def separate_sentences(content: str) -> str:
     r"""Content (core.pages.content) with each sentence as a separate piece: no term spans two sentences.
 
-    >>> sentences_apart("h1\tCarts\np\tWide tyres. Two straps!")
+    >>> separate_sentences("h1\tCarts\np\tWide tyres. Two straps!")
     'h1\tCarts\np\tWide tyres.\np\tTwo straps!'
     """
     result = []
@@ -203,11 +203,11 @@ def says_nothing(word: str) -> bool:
     return word in FUNCTION_WORDS or len(word) < LETTERS_LEAST or word.isdigit()
 
 
-def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
+def uses(content: str, title: str, terms: Sequence[RelatedTerm], language: str = "english") -> list[int]:
     r"""How often each term occurs in a text outside the corpus, counted as in the corpus.
 
     >>> cart = RelatedTerm("canoe cart", "essential", 3, (1.0, 2.0, 3.0))
-    >>> times_said("h1\tCanoe carts\np\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
+    >>> uses("h1\tCanoe carts\np\tThe canoe. A cart, the canoe’s cart.", "Cart", [cart])
     [2]
     """
     stem_of: dict[str, str] = {}
@@ -219,13 +219,13 @@ def times_said(content: str, title: str, terms: Sequence[RelatedTerm], language:
                 stem_of[word] = "" if says_nothing(word) else stem(word, language)
         return [stem_of[word] for word in result]
 
-    said: Counter[tuple[str, ...]] = Counter()
-    for _, text in [("title", title), *pieces_of(sentences_apart(content))]:
+    used: Counter[tuple[str, ...]] = Counter()
+    for _, text in [("title", title), *pieces_of(separate_sentences(content))]:
         stems = stems_in(text)
         for length in range(1, LONGEST + 1):
             runs = zip(*(stems[at:] for at in range(length)), strict=False)
-            said.update(run for run in runs if all(run))
-    return [said[tuple(stems_in(one.text))] for one in terms]
+            used.update(run for run in runs if all(run))
+    return [used[tuple(stems_in(one.text))] for one in terms]
 
 
 def _says_nothing(texts: Texts) -> npt.NDArray[np.bool_]:
@@ -255,8 +255,8 @@ def coverage(terms: Sequence[Tiered], counts: Sequence[int]) -> float:
     0.75
     """
     whole = sum(WEIGHTS[one.tier] for one in terms)
-    said = sum(WEIGHTS[one.tier] for one, times in zip(terms, counts, strict=True) if times)
-    return said / whole if whole else 0.0
+    used = sum(WEIGHTS[one.tier] for one, times in zip(terms, counts, strict=True) if times)
+    return used / whole if whole else 0.0
 
 
 @dataclass(frozen=True)
@@ -279,8 +279,8 @@ def goes_with_rank(captures: Sequence[Sequence[float]]) -> GoesWith | None:
     ]
     if len(ranks) < 10:
         return None
-    together = sum(float(covers @ place) for covers, place in ranks)
-    sizes = [(float(covers @ covers), float(place @ place), len(place)) for covers, place in ranks]
+    together = sum(float(covers @ index) for covers, index in ranks)
+    sizes = [(float(covers @ covers), float(index @ index), len(index)) for covers, index in ranks]
     rho = together / np.sqrt(sum(one for one, _, _ in sizes) * sum(other for _, other, _ in sizes))
     # Under the null hypothesis, all orders within a query are equally likely: the variance of the sum is that of random
     # permutations.

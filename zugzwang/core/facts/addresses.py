@@ -89,24 +89,24 @@ def without_dots(path: str) -> str:
     """The path without dot segments (RFC 3986, section 5.2.4): /a/b/c/./../../g → /a/g."""
     if "/." not in path and not path.startswith("."):
         return path
-    kept: list[str] = []
+    result: list[str] = []
     segments = path.split("/")
     for number, segment in enumerate(segments):
         last = number == len(segments) - 1
         if segment == "..":
-            if len(kept) > 1 or (kept and kept[0] != ""):
-                kept.pop()
+            if len(result) > 1 or (result and result[0] != ""):
+                result.pop()
             if last:
-                kept.append("")
+                result.append("")
         elif segment == ".":
             if last:
-                kept.append("")
+                result.append("")
         else:
-            kept.append(segment)
+            result.append(segment)
     # An absolute path stays absolute, however many steps up it goes.
-    if path.startswith("/") and (not kept or kept[0] != ""):
-        kept.insert(0, "")
-    return "/".join(kept) if kept != [""] or not path.startswith("/") else "/"
+    if path.startswith("/") and (not result or result[0] != ""):
+        result.insert(0, "")
+    return "/".join(result) if result != [""] or not path.startswith("/") else "/"
 
 
 def normal(text: str) -> str:

@@ -22,7 +22,7 @@ import polars as pl
 from zugzwang.core.facts.addresses import Address, normal, parts
 from zugzwang.core.facts.patterns import matches
 
-Slash = Literal["seen", "with", "without", "apart"]
+Slash = Literal["seen", "with", "without", "separate"]
 DROP_PARAMETERS = ("utm_*", "*clid", "sessionid", "session_id", "sid", "phpsessid", "jsessionid")
 LEFT_OUT = 0  # the id of pages that count nowhere
 
@@ -57,7 +57,7 @@ class Rules:
     fold_host: bool = True
     former_hosts: tuple[str, ...] = ()  # former hosts, whose addresses count as those of today
     slash: Slash = "seen"
-    apart: tuple[str, ...] = ()  # addresses that are never merged
+    separate: tuple[str, ...] = ()  # addresses that are never merged
     left_out: tuple[str, ...] = ()
     page_types: tuple[PageType, ...] = ()
     query_groups: tuple[QueryGroup, ...] = ()
@@ -75,18 +75,18 @@ def fold(pages: pl.DataFrame, site_address: str, rules: Rules, crawled: pl.DataF
     reasons (list of words; empty where the address is unchanged).
     """
     own = parts(normal(site_address))
-    said_apart = pages.select(matches(pl.col("text"), rules.apart)).to_series()
-    apart = pages["text"].is_in(pages["text"].filter(said_apart).implode())
+    excluded = pages.select(matches(pl.col("text"), rules.separate)).to_series()
+    separate = pages["text"].is_in(pages["text"].filter(excluded).implode())
     plain = pages.select(pl.col("text").str.contains(_PLAIN) & ~pl.col("text").str.contains(_DOTS)).to_series()
     drop = re.compile("|".join(translate(name.lower()) for name in rules.drop_parameters) or r"(?!)")
-    odd = pages.filter(~plain & ~apart)
+    odd = pages.filter(~plain & ~separate)
     bared = [bare(text, drop) for text in odd["text"]]
     kinds: dict[str, pl.DataType] = {"id": pages.schema["id"], "bared": pl.String(), "reasons": pl.List(pl.String())}
     by_id = pl.DataFrame(
         {"id": odd["id"], "bared": [text for text, _ in bared], "reasons": [why for _, why in bared]}, schema=kinds
     )
     rows = (
-        pages.with_columns(apart=apart)
+        pages.with_columns(separate=separate)
         .join(by_id, on="id", how="left", maintain_order="left")
         .with_columns(pl.coalesce("bared", "text").alias("folded"), pl.col("reasons").fill_null([]))
     )
@@ -119,12 +119,12 @@ def bare(text: str, drop: re.Pattern[str]) -> tuple[str, list[str]]:
         reasons.append("fragment")
     if query is not None:
         pieces = [piece for piece in query.split("&") if piece]
-        kept = [piece for piece in pieces if not drop.match(piece.partition("=")[0].lower())]
-        if len(kept) < len(pieces):
+        remaining = [piece for piece in pieces if not drop.match(piece.partition("=")[0].lower())]
+        if len(remaining) < len(pieces):
             reasons.append("parameters")
-        if kept != sorted(kept, key=_name):
+        if remaining != sorted(remaining, key=_name):
             reasons.append("order of parameters")
-        query = "&".join(sorted(kept, key=_name)) or None
+        query = "&".join(sorted(remaining, key=_name)) or None
     return str(Address(values.scheme, values.authority, values.path, query, None)), reasons
 
 
@@ -140,7 +140,7 @@ def _own_host(own: Address, host: str) -> pl.Expr:
 
 def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
     """Set `folded` to `to` where the address is not kept separate; add the reason where that changes it."""
-    rows = rows.with_columns(to=pl.when("apart").then(pl.col("folded")).otherwise(to))
+    rows = rows.with_columns(to=pl.when("separate").then(pl.col("folded")).otherwise(to))
     changed = pl.col("to") != pl.col("folded")
     return rows.with_columns(
         pl.when(changed).then(pl.col("reasons").list.concat(pl.lit([reason]))).otherwise("reasons").alias("reasons"),
@@ -149,7 +149,7 @@ def _with_reason(rows: pl.DataFrame, to: pl.Expr, reason: str) -> pl.DataFrame:
 
 
 def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) -> pl.DataFrame:
-    if slash == "apart" or rows.is_empty():
+    if slash == "separate" or rows.is_empty():
         return rows
     # Path and query are computed once: as expressions they would be evaluated for each use, a gigabyte for a million
     # addresses.
@@ -160,24 +160,24 @@ def _fold_slash(rows: pl.DataFrame, slash: Slash, crawled: pl.DataFrame | None) 
     at_root = path.str.count_matches("/", literal=True) <= 3
     may = ~path.str.contains(_FILE_NAME) & ~(at_root & path.str.ends_with("/"))
     # The normal form of `http://shop.example` is `http://shop.example/`, so there is always a path.
-    said = cut.with_columns(
+    robots = cut.with_columns(
         _may=may & path.str.contains(r"^https?://[^/]+/"), _without=path.str.strip_suffix("/"), _ending=path.str.ends_with("/")
     ).drop("_path")
     if slash == "seen":
-        most = bool(said.filter("_may").select((pl.col("_ending").mean() >= 0.5).fill_null(True)).item())
+        most = bool(robots.filter("_may").select((pl.col("_ending").mean() >= 0.5).fill_null(True)).item())
         # Not with n_unique, which takes 4 KB a group.
         both = pl.col("_ending").any().over("_without", "_query") & ~pl.col("_ending").all().over("_without", "_query")
-        said = said.join(_crawl_says(crawled), on="_without", how="left", maintain_order="left")
+        robots = robots.join(_crawl_says(crawled), on="_without", how="left", maintain_order="left")
         wants = pl.col("_crawl_ending").fill_null(most)
-        said = said.with_columns(_may=pl.col("_may") & (both | pl.col("_crawl_ending").is_not_null()), _wants=wants)
+        robots = robots.with_columns(_may=pl.col("_may") & (both | pl.col("_crawl_ending").is_not_null()), _wants=wants)
     else:
-        said = said.with_columns(_wants=pl.lit(slash == "with"))
+        robots = robots.with_columns(_wants=pl.lit(slash == "with"))
     to = (
         pl.when(~pl.col("_may"))
         .then(pl.col("folded"))
         .otherwise(pl.col("_without") + pl.when("_wants").then(pl.lit("/")).otherwise(pl.lit("")) + pl.col("_query"))
     )
-    return _with_reason(said, to, "trailing slash").drop(
+    return _with_reason(robots, to, "trailing slash").drop(
         "_may", "_without", "_ending", "_query", "_wants", "_crawl_ending", strict=False
     )
 

@@ -21,13 +21,13 @@ def country_code(name: str) -> int:
     >>> country_code("Deutschland"), country_code("Pays-Bas")
     (276, 528)
     """
-    said = name.strip()
-    if said.lower() in _NOT_SAID:
+    text = name.strip()
+    if text.lower() in _NOT_SAID:
         return NOT_REPORTED
     try:
-        return int(pycountry.countries.lookup(said).numeric)
+        return int(pycountry.countries.lookup(text).numeric)
     except LookupError:
-        return _by_language().get(said.casefold(), COUNTRY_UNKNOWN)
+        return _by_language().get(text.casefold(), COUNTRY_UNKNOWN)
 
 
 @lru_cache(maxsize=1)

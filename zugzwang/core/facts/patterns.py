@@ -93,29 +93,31 @@ def cleaned_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
     """The patterns without spaces around them and duplicates. Raises PatternError at the first that is too long or would be
     too large.
     """
-    kept = tuple(dict.fromkeys(pattern.strip() for pattern in patterns if pattern.strip()))
-    for pattern in kept:
+    cleaned = tuple(dict.fromkeys(pattern.strip() for pattern in patterns if pattern.strip()))
+    for pattern in cleaned:
         if len(pattern) > MAX_PATTERN_LENGTH:
             raise PatternError(pattern, f"it is longer than {MAX_PATTERN_LENGTH} characters")
         if compiled_size(pattern) > SIZE_MAX:
             raise PatternError(pattern, "it repeats too much: compiled it would be too large")
-    if kept and (size := sum(map(compiled_size, kept))) > SIZE_OF_ALL_MAX:
-        raise PatternError(max(kept, key=compiled_size), f"together the {len(kept)} patterns are too large ({size:,.0f} units)")
-    return kept
+    if cleaned and (size := sum(map(compiled_size, cleaned))) > SIZE_OF_ALL_MAX:
+        raise PatternError(
+            max(cleaned, key=compiled_size), f"together the {len(cleaned)} patterns are too large ({size:,.0f} units)"
+        )
+    return cleaned
 
 
 def check_patterns(patterns: Sequence[str]) -> tuple[str, ...]:
     """The patterns without spaces around them and duplicates. Raises PatternError at the first invalid one. Compiles each."""
-    kept = cleaned_patterns(patterns)
-    for pattern in kept:
+    cleaned = cleaned_patterns(patterns)
+    for pattern in cleaned:
         try:
             pl.select(pl.lit("").str.contains(f"(?i)(?:{pattern})"))
         except pl.exceptions.ComputeError as error:
             # The engine's message shows the position under the pattern and repeats our expression: its own words come last
             # before that.
-            said = " ".join(str(error).partition("This error occurred")[0].split())
-            raise PatternError(pattern, said.rpartition("error: ")[2]) from error
-    return kept
+            message = " ".join(str(error).partition("This error occurred")[0].split())
+            raise PatternError(pattern, message.rpartition("error: ")[2]) from error
+    return cleaned
 
 
 def matches(text: pl.Expr, patterns: Sequence[str]) -> pl.Expr:

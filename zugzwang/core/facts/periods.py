@@ -92,9 +92,9 @@ def longest_fair(present: Collection[date], shift_days: int) -> Period | None:
     """
     current, shift = set(present), timedelta(days=shift_days)
     common = sorted(day for day in current if day - shift in current)
-    for place, first in enumerate(common):
+    for index, first in enumerate(common):
         found = Period(first, common[-1])
-        if len(common) - place >= FAIR_SHARE * found.days:
+        if len(common) - index >= FAIR_SHARE * found.days:
             return found.whole_weeks() or found
     return None
 

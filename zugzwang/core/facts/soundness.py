@@ -17,9 +17,9 @@ def sudden_days(days: Sequence[tuple[date, int]]) -> list[date]:
     """
     counts = np.array([count for _, count in days], dtype=np.float64)
     found = []
-    for place, (day, count) in enumerate(days):
+    for index, (day, count) in enumerate(days):
         around = np.concatenate(
-            [counts[max(place - NEIGHBOURS_DAYS, 0) : place], counts[place + 1 : place + 1 + NEIGHBOURS_DAYS]]
+            [counts[max(index - NEIGHBOURS_DAYS, 0) : index], counts[index + 1 : index + 1 + NEIGHBOURS_DAYS]]
         )
         usual = float(np.median(around)) if around.size else 0.0
         if usual >= ENOUGH and count <= SUDDEN_SHARE * usual:

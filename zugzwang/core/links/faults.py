@@ -76,30 +76,32 @@ def poor_anchors(links: pl.DataFrame, main_queries: Mapping[int, str], language:
     `links`: as above, all between pages of the site. Returns the columns of SCHEMA.
     """
     body = links.filter(pl.col("in_body").fill_null(True), pl.col("source") != pl.col("target")).with_columns(
-        said=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
+        anchor_text=pl.col("anchor").fill_null("").str.to_lowercase().str.strip_chars(" \t.:!?…»›→>-")
     )
-    body = body.with_columns(nothing=(pl.col("said") == "") | pl.col("said").is_in(list(SAY_NOTHING)))
+    body = body.with_columns(nothing=(pl.col("anchor_text") == "") | pl.col("anchor_text").is_in(list(SAY_NOTHING)))
     bare = body.filter(pl.col("nothing").all().over("target")).with_columns(fault=pl.lit("vague anchor"))
     telling = body.filter(~pl.col("nothing"))
-    twice = telling.filter(pl.col("target").n_unique().over("said") > 1).with_columns(fault=pl.lit("one anchor, several pages"))
+    twice = telling.filter(pl.col("target").n_unique().over("anchor_text") > 1).with_columns(
+        fault=pl.lit("one anchor, several pages")
+    )
     owners = pl.DataFrame(
         [(" ".join(sorted(stems(query, language))), page) for page, query in main_queries.items()],
         schema={"stems": pl.String, "owner": pl.UInt32},
         orient="row",
     ).unique("stems", keep="none")  # a main query of two pages belongs to neither
-    different = telling["said"].unique()
+    different = telling["anchor_text"].unique()
     named = pl.DataFrame(
-        {"said": different, "stems": [" ".join(sorted(stems(one, language))) for one in different.to_list()]},
-        schema={"said": pl.String, "stems": pl.String},
+        {"anchor_text": different, "stems": [" ".join(sorted(stems(one, language))) for one in different.to_list()]},
+        schema={"anchor_text": pl.String, "stems": pl.String},
     )
-    of_owner = telling.join(named, on="said").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
+    of_owner = telling.join(named, on="anchor_text").join(owners, on="stems").filter(pl.col("owner") != pl.col("target"))
     others = of_owner.with_columns(fault=pl.lit("another page's main query"))
     # An anchor with several targets that is also a main query is reported as the latter, which implies what to do.
     twice = twice.join(others.select("source", "target", "anchor"), on=["source", "target", "anchor"], how="anti")
     return pl.concat([_described(one) for one in (bare, twice, others)])
 
 
-def from_others(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
+def from_other_sites(links: pl.DataFrame, answers: pl.DataFrame) -> pl.DataFrame:
     """Backlinks to missing pages. `links`: from_address, page, address, anchor. Returns the columns of SCHEMA."""
     gone = answers.filter(pl.col("status") >= GONE).select("address")
     rows = links.join(gone, on="address").with_columns(fault=pl.lit("from another site, to a missing page"))

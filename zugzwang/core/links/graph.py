@@ -50,7 +50,7 @@ class Graph:
         source, weight = (self.edges[name].to_numpy() for name in ("source", "weight"))
         return np.bincount(source, weights=weight, minlength=self.pages.len()).astype(np.float64)
 
-    def places(self, pages: pl.Series) -> npt.NDArray[np.int64]:
+    def indices(self, pages: pl.Series) -> npt.NDArray[np.int64]:
         """Indices of pages in `pages`; all must be present."""
         return self.pages.search_sorted(pages).to_numpy().astype(np.int64)
 
@@ -115,6 +115,6 @@ def _planned(graph: Graph, planned: pl.DataFrame | None) -> scipy.sparse.csr_mat
         return None
     size = graph.pages.len()
     pairs = planned.select("source", "target").unique()
-    source, target = (graph.places(pairs[name]) for name in ("source", "target"))
+    source, target = (graph.indices(pairs[name]) for name in ("source", "target"))
     has = np.asarray(graph.into[target, source]).ravel()
     return scipy.sparse.csr_matrix((BODY - has, (target, source)), shape=(size, size))

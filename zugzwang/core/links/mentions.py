@@ -20,7 +20,7 @@ import numpy.typing as npt
 import polars as pl
 
 from zugzwang.core.pages.content import HEADINGS, KINDS, LINK_CLOSES, LINK_OPENS
-from zugzwang.core.words.said import KIND_NAMES, Texts
+from zugzwang.core.words.occurrences import KIND_NAMES, Texts
 from zugzwang.core.words.wording import stem, words
 
 # How a page mentions a phrase: in running text without a link to its page; on a page that links there; only in a heading;
@@ -68,10 +68,10 @@ def look_for(sequence: npt.NDArray[np.uint32], phrases: Sequence[Sequence[int]])
         # Most pairs lead nowhere: a small table excludes most of them before keys are looked up.
         may = leads_on[wanted & (SLOTS - 1)]
         at, wanted = at[may], wanted[may]
-        place = np.searchsorted(keys, wanted)
-        place[place == keys.size] = 0
-        goes_on = keys[place] == wanted if keys.size else np.zeros(at.size, bool)
-        at, state = at[goes_on], to[place[goes_on]]
+        index = np.searchsorted(keys, wanted)
+        index[index == keys.size] = 0
+        goes_on = keys[index] == wanted if keys.size else np.zeros(at.size, bool)
+        at, state = at[goes_on], to[index[goes_on]]
         depth += 1
     if not found:
         empty = np.zeros(0, np.int64)
@@ -199,9 +199,9 @@ def _exact(texts: Texts, found: pl.DataFrame, as_words: Sequence[tuple[int, ...]
     for number, ids in enumerate(as_words):
         table[number, : len(ids)] = ids
     same = np.ones(at.size, bool)
-    for place in range(table.shape[1]):
-        reaches = np.flatnonzero(same & (length > place))
-        same[reaches] = sequence[at[reaches] + place] == table[phrase[reaches], place]
+    for index in range(table.shape[1]):
+        reaches = np.flatnonzero(same & (length > index))
+        same[reaches] = sequence[at[reaches] + index] == table[phrase[reaches], index]
     return pl.Series(same)
 
 

@@ -35,14 +35,14 @@ def link_counts(pages: pl.Series, links: pl.DataFrame) -> pl.DataFrame:
     in_body, followed. Returns page, links_in, links_in_body, links_out, links_out_body, anchors (distinct texts, ignoring
     case).
     """
-    apart = links.filter(pl.col("source") != pl.col("target"), pl.col("followed").fill_null(True))
+    separate = links.filter(pl.col("source") != pl.col("target"), pl.col("followed").fill_null(True))
     body = pl.col("in_body").fill_null(True)
-    inward = apart.group_by(page="target").agg(
+    inward = separate.group_by(page="target").agg(
         pl.col("source").n_unique().alias("links_in"),
         pl.col("source").filter(body).n_unique().alias("links_in_body"),
         pl.col("anchor").filter(pl.col("anchor") != "").str.to_lowercase().n_unique().alias("anchors"),
     )
-    outward = apart.group_by(page="source").agg(
+    outward = separate.group_by(page="source").agg(
         pl.col("target").n_unique().alias("links_out"), pl.col("target").filter(body).n_unique().alias("links_out_body")
     )
     result = pages.alias("page").to_frame()

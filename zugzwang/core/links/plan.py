@@ -47,7 +47,7 @@ def suggestions(graph: Graph, shares: Floats, candidates: pl.DataFrame, givers: 
     wanted = known["target"].unique()
     known = known.join(there.filter(pl.col("target").is_in(wanted.implode())), on=["source", "target"], how="anti")
     known = known.sort("mentioned", "similarity", descending=True).unique(["source", "target"], keep="first")
-    gives = passed(graph, shares, graph.places(known["source"])) if known.height else np.zeros(0)
+    gives = passed(graph, shares, graph.indices(known["source"])) if known.height else np.zeros(0)
     ranked = known.with_columns(authority_passed=pl.Series(gives, dtype=pl.Float64))
     worth = pl.col("similarity") * pl.col("authority_passed")
     ranked = ranked.sort("mentioned", worth, "source", "target", descending=[True, True, False, False])

@@ -17,7 +17,7 @@ import numpy.typing as npt
 import polars as pl
 import scipy
 
-from zugzwang.core.words.said import Texts
+from zugzwang.core.words.occurrences import Texts
 
 FIRST_WORDS = 400
 USUAL_PAGES = 20  # from this number of pages on, stems on more than half of them are ignored
@@ -64,11 +64,11 @@ def most_alike(current: Vectors, targets: pl.Series, most: int) -> pl.DataFrame:
     `most` for each target, most similar first.
     """
     known = targets.filter(targets.is_in(current.pages.implode())).unique().sort()
-    places = current.pages.search_sorted(known).to_numpy()
+    indices = current.pages.search_sorted(known).to_numpy()
     rows: list[pl.DataFrame] = []
     other = current.rows.T.tocsr()
-    for start in range(0, places.size, CHUNK):
-        here = places[start : start + CHUNK]
+    for start in range(0, indices.size, CHUNK):
+        here = indices[start : start + CHUNK]
         alike_here = (current.rows[here] @ other).tocsr()
         about = np.array([_about(alike_here.data[one:end], other.shape[1]) for one, end in pairwise(alike_here.indptr)])
         cosines = alike_here.tocoo()

@@ -46,12 +46,12 @@ class Says:
         return bool(self.title or self.heading)
 
     @cached_property
-    def places(self) -> tuple[tuple[str, ...], ...]:
-        return tuple(place for place in (self.title, self.heading, self.address) if place)
+    def fields(self) -> tuple[tuple[str, ...], ...]:
+        return tuple(field for field in (self.title, self.heading, self.address) if field)
 
     @cached_property
     def there(self) -> frozenset[str]:
-        return frozenset().union(*self.places)
+        return frozenset().union(*self.fields)
 
 
 def says(address: str, title: str | None, heading: str | None, language: str = "english") -> Says:
@@ -61,7 +61,7 @@ def says(address: str, title: str | None, heading: str | None, language: str = "
 
 def in_order(query: Sequence[str], page: Says) -> float:
     """The largest share of a query's words that occur in one place in the query's order."""
-    return max(common_in_order(query, place) for place in page.places) / len(query)
+    return max(common_in_order(query, field) for field in page.fields) / len(query)
 
 
 def common_in_order(one: Sequence[str], other: Sequence[str]) -> int:
@@ -97,17 +97,17 @@ def fits(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[st
     lacks = pl.col("there").is_null()
     frame = judged.group_by("row", maintain_order=True).agg(
         pl.col("page", "query", "fit_known_by").first(),
-        held=1 - lacks.sum() / pl.len(),
+        covered=1 - lacks.sum() / pl.len(),
         lacking=pl.col("stem").filter(lacks),
     )
     frame = frame.with_columns(fit=pl.Series(_kinds(frame, pages, queries), dtype=pl.Enum(FITS)))
     found = pairs.select("row").join(frame, on="row", how="left", maintain_order="left")
-    return found.select("fit", "held", "fit_known_by", pl.col("lacking").fill_null([]))
+    return found.select("fit", "covered", "fit_known_by", pl.col("lacking").fill_null([]))
 
 
 def _known_by(pages: dict[int, Says]) -> pl.DataFrame:
     """The basis for judging each page: page, fit_known_by."""
-    known = {number: "title and heading" if page.crawled else "address" for number, page in pages.items() if page.places}
+    known = {number: "title and heading" if page.crawled else "address" for number, page in pages.items() if page.fields}
     return pl.DataFrame(
         {"page": list(known), "fit_known_by": list(known.values())}, {"page": pl.Int64, "fit_known_by": pl.String}
     )
@@ -121,7 +121,7 @@ def _words(name: str, texts: Mapping[int, Collection[str]]) -> pl.DataFrame:
 
 def _kinds(rows: pl.DataFrame, pages: dict[int, Says], queries: dict[int, tuple[str, ...]]) -> Iterator[Fit]:
     """The kinds of fit; word order is checked only where all words are there."""
-    for page, query, entry in rows.select("page", "query", "held").iter_rows():
+    for page, query, entry in rows.select("page", "query", "covered").iter_rows():
         if entry == 1 and in_order(queries[query], pages[page]) >= IN_ORDER:
             yield "close"
         else:

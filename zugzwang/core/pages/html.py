@@ -85,24 +85,24 @@ class PageSays:
 def read_page(html: str | bytes, address: str) -> PageSays:
     """Read the page at `address`. No input is rejected: HTML is parsed as browsers parse it."""
     tree = LexborHTMLParser(html)
-    said = PageSays()
+    page = PageSays()
     base_node = tree.css_first("base[href]")
     base = resolve(address, (base_node.attributes.get("href") or "").strip()) if base_node else address
     titles = [text for node in tree.css("head title, body > title") if (text := _text(node))]
-    said.title, said.titles = (titles[0] if titles else None), len(titles)
-    said.robots = ", ".join(_metas(tree, "robots")) or None
+    page.title, page.titles = (titles[0] if titles else None), len(titles)
+    page.robots = ", ".join(_metas(tree, "robots")) or None
     descriptions = _metas(tree, "description")
-    said.description, said.descriptions = (", ".join(descriptions) or None), len(descriptions)
+    page.description, page.descriptions = (", ".join(descriptions) or None), len(descriptions)
     canonical = tree.css_first("link[rel~=canonical][href]")
     if canonical is not None:
-        said.canonical = _absolute(base, canonical.attributes.get("href"))
-    said.headings = [f"{node.tag} {text}" for node in tree.css("h1, h2, h3, h4, h5, h6") if (text := _text(node))]
-    said.images = len(tree.css("img"))
-    said.images_without_text = sum(1 for node in tree.css("img:not([alt])"))
-    said.structured_data = _structured_data(tree)
-    said.links = list(_links(tree, base, said.robots))
-    _content(tree, said)  # last, because it removes parts of the tree
-    return said
+        page.canonical = _absolute(base, canonical.attributes.get("href"))
+    page.headings = [f"{node.tag} {text}" for node in tree.css("h1, h2, h3, h4, h5, h6") if (text := _text(node))]
+    page.images = len(tree.css("img"))
+    page.images_without_text = sum(1 for node in tree.css("img:not([alt])"))
+    page.structured_data = _structured_data(tree)
+    page.links = list(_links(tree, base, page.robots))
+    _content(tree, page)  # last, because it removes parts of the tree
+    return page
 
 
 def nests(html: bytes) -> int:
@@ -198,7 +198,7 @@ def _types(current: object, found: list[str], depth: int) -> None:
             _types(value, found, depth + 1)
 
 
-def _content(tree: LexborHTMLParser, said: PageSays) -> None:
+def _content(tree: LexborHTMLParser, page: PageSays) -> None:
     main = tree.css_first("main") or tree.css_first("[role=main]") or tree.body
     if main is None:
         return
@@ -209,8 +209,8 @@ def _content(tree: LexborHTMLParser, said: PageSays) -> None:
             node.decompose()
     pieces = _Pieces()
     _walk(main, pieces)
-    said.words = sum(len(_WORD.findall(text)) for kind, text in pieces.held if kind != "img")
-    said.content = written(pieces.held)[:CONTENT_MAX] or None
+    page.words = sum(len(_WORD.findall(text)) for kind, text in pieces.held if kind != "img")
+    page.content = written(pieces.held)[:CONTENT_MAX] or None
 
 
 def _within_section(node: LexborNode) -> bool:
@@ -298,10 +298,10 @@ def read_reply(
         return row, []
     if nests(body) > DEPTH_MAX:
         return {**row, "problem": "its HTML nests too deep to be read"}, []
-    said = read_page(body, address)
-    robots = ", ".join(part for part in (said.robots, robots_header) if part) or None
-    current = {name: value for name, value in vars(said).items() if name != "links"}
-    links = [(address, link.address, link.anchor, link.in_body, link.followed) for link in said.links]
+    page = read_page(body, address)
+    robots = ", ".join(part for part in (page.robots, robots_header) if part) or None
+    current = {name: value for name, value in vars(page).items() if name != "links"}
+    links = [(address, link.address, link.anchor, link.in_body, link.followed) for link in page.links]
     return {**row, **current, "robots": robots}, links
 
 

@@ -96,14 +96,14 @@ def beta_binomial_tails(counts: Counts, trials: Counts, alpha: float, beta: floa
 
 def _usual(counts: Counts, trials: Counts) -> tuple[float, float]:
     """α and β of the pages that are not extreme under them."""
-    kept = np.ones(counts.size, dtype=bool)
+    included = np.ones(counts.size, dtype=bool)
     alpha, beta = fit_beta_binomial(counts, trials)
     for _ in range(2):
         lower, upper = beta_binomial_tails(counts, trials, alpha, beta)
-        kept = np.minimum(lower, upper) >= EXTREME
-        if kept.sum() < TYPE_PAGES:
+        included = np.minimum(lower, upper) >= EXTREME
+        if included.sum() < TYPE_PAGES:
             break
-        alpha, beta = fit_beta_binomial(counts[kept], trials[kept])
+        alpha, beta = fit_beta_binomial(counts[included], trials[included])
     return alpha, beta
 
 

@@ -17,7 +17,7 @@ LANGUAGES: tuple[Language, ...] = get_args(Language)
 
 
 @dataclass(frozen=True)
-class Said:
+class Sentence:
     """A paragraph; `lead` marks the one-sentence summary of the part."""
 
     text: str
@@ -45,10 +45,10 @@ class Chart:
     """A chart as SVG, with a sentence that says the same."""
 
     svg: str
-    said: str
+    text: str
 
 
-Block = Said | OwnWords | Table | Chart
+Block = Sentence | OwnWords | Table | Chart
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,7 @@ class Numbers:
         """A whole number; an en dash for an unknown one."""
         return "–" if value is None else format_decimal(round(value), locale=self.locale).replace("-", "−")
 
-    def said(self, sentence: str) -> str:
+    def sentence(self, sentence: str) -> str:
         """A sentence with thousands separated as in tables."""
         return re.sub(r"(?<=\d)\u202f(?=\d{3})", get_group_symbol(self.locale), sentence)
 

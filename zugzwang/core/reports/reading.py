@@ -6,7 +6,7 @@ from html import escape
 import nh3
 from markdown_it import MarkdownIt
 
-from zugzwang.core.reports.blocks import Block, Chart, Document, OwnWords, Said, Table
+from zugzwang.core.reports.blocks import Block, Chart, Document, OwnWords, Sentence, Table
 
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 _STYLE = """
@@ -48,13 +48,13 @@ def _logo(document: Document) -> str:
 
 
 def _block(block: Block) -> str:
-    if isinstance(block, Said):
+    if isinstance(block, Sentence):
         return f"<p{' class=lead' if block.lead else ''}>{escape(block.text)}</p>"
     if isinstance(block, OwnWords):
         return nh3.clean(_MARKDOWN.render(block.markdown))
     if isinstance(block, Chart):
-        said = escape(block.said)
-        return f'<figure><div role="img" aria-label="{said}">{block.svg}</div><small>{said}</small></figure>'
+        text = escape(block.text)
+        return f'<figure><div role="img" aria-label="{text}">{block.svg}</div><small>{text}</small></figure>'
     return _table(block)
 
 

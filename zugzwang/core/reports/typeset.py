@@ -10,7 +10,7 @@ import typst
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
-from zugzwang.core.reports.blocks import Block, Chart, Document, Logo, OwnWords, Part, Said, Table, pixels_of
+from zugzwang.core.reports.blocks import Block, Chart, Document, Logo, OwnWords, Part, Sentence, Table, pixels_of
 
 PAGES_MAX, LINK_MAX = 60, 2_000
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
@@ -100,13 +100,13 @@ def _part(part: Part) -> str:
 
 
 def _block(block: Block) -> str:
-    if isinstance(block, Said):
+    if isinstance(block, Sentence):
         return f"#par(text({'12pt, ' if block.lead else ''}{_string(block.text)}))"
     if isinstance(block, OwnWords):
         return own_words(block.markdown)
     if isinstance(block, Chart):
-        picture = f"image(bytes({_string(block.svg)}), width: 100%, alt: {_string(block.said)})"
-        return f"#block(breakable: false, {{{picture}; text(9pt, fill: luma(90), {_string(block.said)})}})"
+        picture = f"image(bytes({_string(block.svg)}), width: 100%, alt: {_string(block.text)})"
+        return f"#block(breakable: false, {{{picture}; text(9pt, fill: luma(90), {_string(block.text)})}})"
     return _table(block)
 
 

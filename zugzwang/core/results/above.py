@@ -54,16 +54,16 @@ class Passage:
         return SHORT_ANSWER[0] <= self.characters <= SHORT_ANSWER[1]
 
 
-def strength(place: int, ours: int | None, above: Sequence[int | None]) -> tuple[int, int] | None:
+def strength(rank: int, ours: int | None, above: Sequence[int | None]) -> tuple[int, int] | None:
     """The reachable position and the number of stronger pages above; None where the site's own referring domains are unknown.
 
-    `place`: the site's position among organic results; `above`: the referring domains of the results above, None where
+    `rank`: the site's position among organic results; `above`: the referring domains of the results above, None where
     unknown.
     """
     if ours is None:
         return None
     stronger = sum(one is None or one >= ours for one in above)
-    return min(1 + stronger, place), stronger
+    return min(1 + stronger, rank), stronger
 
 
 def facts_of(

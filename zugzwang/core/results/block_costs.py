@@ -57,14 +57,14 @@ def block_costs(
     """The effects. `above`: rows × kinds, whether one is above the site's result."""
     rows = above.sum(axis=0)
     known = np.flatnonzero(rows >= ROWS_ENOUGH)
-    current, kept = above[:, known], np.ones(clicks.size, dtype=bool)
+    current, included = above[:, known], np.ones(clicks.size, dtype=bool)
     for _ in range(TRIMMED_ROUNDS):
-        factor, reach = highest(clicks[kept], expected[kept], shape[kept], current[kept])
+        factor, reach = highest(clicks[included], expected[included], shape[included], current[included])
         mean = expected * np.exp(current.astype(np.float64) @ factor)
         inside = (lower_tail(clicks, mean, shape) > OUTER) & (upper_tail(clicks, mean, shape) > OUTER)
-        if (inside == kept).all() or not (current[inside].sum(axis=0) >= ROWS_ENOUGH).all():
+        if (inside == included).all() or not (current[inside].sum(axis=0) >= ROWS_ENOUGH).all():
             break
-        kept = inside
+        included = inside
     result: dict[int, tuple[float, float, float]] = {
         int(kind): (float(np.exp(at)), float(np.exp(at - far)), float(np.exp(at + far)))
         for kind, at, far in zip(known, factor, reach, strict=True)

@@ -65,15 +65,15 @@ def kind_of(name: str) -> BlockKind:
     >>> kind_of("People also ask"), kind_of("Ad"), kind_of("organic result")
     ('questions', 'ads', 'organic')
     """
-    said = name.strip().lower()
-    if said in BLOCK_KINDS:
-        return said
-    return next((kind for kind, words in _NAMES.items() if re.search(words, said)), "other")
+    text = name.strip().lower()
+    if text in BLOCK_KINDS:
+        return text
+    return next((kind for kind, words in _NAMES.items() if re.search(words, text)), "other")
 
 
 def answer_kind_of(name: str | None) -> AnswerKind | None:
-    said = (name or "").strip().lower()
-    return next((kind for kind, words in _ANSWERS.items() if re.search(words, said)), None)
+    text = (name or "").strip().lower()
+    return next((kind for kind, words in _ANSWERS.items() if re.search(words, text)), None)
 
 
 def with_kinds(results: pl.DataFrame) -> pl.DataFrame:
@@ -102,7 +102,7 @@ def latest(results: pl.DataFrame) -> pl.DataFrame:
     return newest.join(one, on=CAPTURE, how="semi", maintain_order="left")
 
 
-def places(blocks: pl.DataFrame) -> pl.DataFrame:
+def depths(blocks: pl.DataFrame) -> pl.DataFrame:
     """Where the site's first result is in each capture.
 
     `blocks`: see with_kinds, and `own`. Returns CAPTURE, blocks (kinds from the top), own_rank (null: no result of the

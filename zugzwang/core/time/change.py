@@ -38,9 +38,9 @@ PAGE_ONE = 10
 def log_mean(a: Floats, b: Floats) -> Floats:
     """The logarithmic mean of positive numbers, between their geometric and arithmetic means; a where both equal a."""
     a, b = np.asarray(a, dtype=np.float64), np.asarray(b, dtype=np.float64)
-    apart = ~np.isclose(a, b, rtol=1e-9, atol=0.0)
-    ratio = np.log(np.where(apart, a / b, 2.0))
-    return np.where(apart, (a - b) / ratio, (a + b) / 2)
+    separate = ~np.isclose(a, b, rtol=1e-9, atol=0.0)
+    ratio = np.log(np.where(separate, a / b, 2.0))
+    return np.where(separate, (a - b) / ratio, (a + b) / 2)
 
 
 def split(before: Sequence[Floats], after: Sequence[Floats]) -> list[Floats]:
@@ -73,8 +73,8 @@ def change(before: pl.DataFrame, after: pl.DataFrame, shape: float) -> pl.DataFr
     mixed = _at_ranks_of_before(stayed, devices)
     ones = np.ones(n0.size)
     shown, mix, rank, snippet = split([n0, e0 / n0, ones, s0], [n1, mixed, (e1 / n1) / mixed, s1])
-    places = [stayed[f"position_{when}"].round().to_numpy() <= PAGE_ONE for when in ("before", "after")]
-    crosses = places[0] != places[1]
+    on_page_one = [stayed[f"position_{when}"].round().to_numpy() <= PAGE_ONE for when in ("before", "after")]
+    crosses = on_page_one[0] != on_page_one[1]
     snippet = snippet + (k1 - e1 * s1) - (k0 - e0 * s0)
     parts = both.filter(lasting).select(
         *ROW,

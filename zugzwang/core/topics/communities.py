@@ -87,7 +87,7 @@ def ties(evidence: Evidence) -> Ties:
         + WEIGHTS["results"] * _jaccard(results, one, other)
     )
     weight = weighed / (WEIGHTS["words"] + WEIGHTS["shown"] * both_shown + WEIGHTS["results"] * both_results)
-    keep = _strongest(one, other, weight, _ties_kept(evidence.queries))
+    keep = _strongest(one, other, weight, _strongest_ties(evidence.queries))
     return Ties(one[keep], other[keep], weight[keep], both_results[keep])
 
 
@@ -104,7 +104,7 @@ def communities(queries: int, current: Ties) -> Ints:
     return np.asarray(found.membership, dtype=np.int64)
 
 
-def _ties_kept(queries: int) -> int:
+def _strongest_ties(queries: int) -> int:
     return NEIGHBOURS if queries <= QUERIES_MANY else OF_MANY
 
 
@@ -140,7 +140,11 @@ def _near(current: scipy.sparse.csr_matrix) -> Iterator[Ints]:
     other_way = few.T.tocsr()
     for start in range(0, rows, CHUNK):
         alike = (few[start : start + CHUNK] @ other_way).tocoo()
-        yield _pairs(alike.row + start, alike.col, rows) if alike.nnz <= _ties_kept(rows) * CHUNK else _most(alike, start, rows)
+        yield (
+            _pairs(alike.row + start, alike.col, rows)
+            if alike.nnz <= _strongest_ties(rows) * CHUNK
+            else _most(alike, start, rows)
+        )
     by_column = current.tocsc()
     for column in np.flatnonzero(of_column > MANY):
         members = np.sort(by_column.indices[by_column.indptr[column] : by_column.indptr[column + 1]]).astype(np.int64)
@@ -153,7 +157,7 @@ def _most(alike: scipy.sparse.coo_matrix, start: int, rows: int) -> Ints:
     order = _by(alike.row, alike.data)
     row = alike.row[order]
     first = np.searchsorted(row, row)
-    keep = order[np.arange(row.size) - first <= _ties_kept(rows)]  # one more, for itself
+    keep = order[np.arange(row.size) - first <= _strongest_ties(rows)]  # one more, for itself
     return _pairs(alike.row[keep] + start, alike.col[keep], rows)
 
 

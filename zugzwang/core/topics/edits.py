@@ -12,7 +12,7 @@ from typing import Literal, get_args
 import numpy as np
 import numpy.typing as npt
 
-EditKind = Literal["join", "apart", "name", "drop"]
+EditKind = Literal["join", "split", "name", "drop"]
 EDIT_KINDS: tuple[EditKind, ...] = get_args(EditKind)
 Ints = npt.NDArray[np.int64]
 
@@ -37,11 +37,11 @@ class Edited:
 
 def apply(queries: Ints, topic: Ints, edits: Sequence[Edit]) -> Edited:
     """`queries`: ids, any order; `topic`: the community of each."""
-    current, place = topic.copy(), {query: at for at, query in enumerate(queries.tolist())}
+    current, index = topic.copy(), {query: at for at, query in enumerate(queries.tolist())}
     free = int(current.max(initial=-1)) + 1
     for edit in edits:
-        known = [place[query] for query in edit.queries if query in place]
-        if edit.kind == "apart" and known:
+        known = [index[query] for query in edit.queries if query in index]
+        if edit.kind == "split" and known:
             current[known], free = free, free + 1
         elif edit.kind == "join" and len(known) > 1:
             first, *others = dict.fromkeys(current[known].tolist())
@@ -49,8 +49,8 @@ def apply(queries: Ints, topic: Ints, edits: Sequence[Edit]) -> Edited:
     names: dict[int, str] = {}
     dropped: set[int] = set()
     for edit in edits:
-        if edit.kind in ("name", "drop") and edit.queries[0] in place:
-            of = int(current[place[edit.queries[0]]])
+        if edit.kind in ("name", "drop") and edit.queries[0] in index:
+            of = int(current[index[edit.queries[0]]])
             if edit.kind == "name":
                 names[of] = edit.name
             else:

@@ -48,14 +48,14 @@ def by_words(query: str, names: Collection[str] = ()) -> IntentFound:
     >>> by_words("how to pack a dry bag"), by_words("river club kayaks", ["riverclub"]), by_words("dry bag")
     (('informational', 'how'), ('navigational', 'riverclub'), None)
     """
-    said = query.lower()
-    words = said.split()
+    text = query.lower()
+    words = text.split()
     bare = {*words, *(one + two for one, two in pairwise(words))}
     named = next((name for name in names if len(name) > 3 and name in bare), None)
     if named:
         return "navigational", named
     for intent, pattern in _SAYS.items():
-        if found := pattern.search(said):
+        if found := pattern.search(text):
             return intent, found[1]
     return None
 
@@ -74,7 +74,7 @@ def of_topic(
 ) -> tuple[Intent | None, list[str]]:
     """The intent of a topic with its reasons. `reported`: searches of each query, and its intent by words and by blocks."""
     weight: dict[Intent, float] = defaultdict(float)
-    said: dict[str, float] = defaultdict(float)
+    text: dict[str, float] = defaultdict(float)
     shown: Counter[str] = Counter()
     for searches, words, blocks in result:
         found = words or blocks
@@ -85,13 +85,13 @@ def of_topic(
     intent = max(weight, key=lambda one: weight[one])
     for searches, words, blocks in result:
         if words and words[0] == intent:
-            said[words[1]] += searches or 1.0
+            text[words[1]] += searches or 1.0
         if blocks and blocks[0] == intent:
             shown[blocks[1]] += 1
     share = weight[intent] / sum(weight.values())
     reasons = [f"{100 * share:.0f} % of the searches have this intent: {_WANTS[intent]}"]
-    if said:
-        reasons.append(f"words: {', '.join(sorted(said, key=lambda one: -said[one])[:4])}")
+    if text:
+        reasons.append(f"words: {', '.join(sorted(text, key=lambda one: -text[one])[:4])}")
     captured = sum(blocks is not None for _, _, blocks in result)
     reasons += [f"{number} of {captured} SERPs: {block}" for block, number in shown.most_common(2)]
     return intent, reasons

@@ -34,9 +34,9 @@ def groups(topic: Ints, wanting: Ints, current: Ties) -> Ints:
         & (topic[current.one] == topic[current.other])
         & (current.weight >= TIE_LEAST)
     )
-    place = np.full(topic.size, -1, np.int64)
-    place[wanting] = np.arange(wanting.size)
-    own = Ties(place[current.one[keep]], place[current.other[keep]], current.weight[keep], current.results_known[keep])
+    index = np.full(topic.size, -1, np.int64)
+    index[wanting] = np.arange(wanting.size)
+    own = Ties(index[current.one[keep]], index[current.other[keep]], current.weight[keep], current.results_known[keep])
     result[wanting] = communities(wanting.size, own) if wanting.size else wanting
     return result
 
@@ -58,11 +58,11 @@ def outline(queries: Sequence[str], headings: Iterable[str], language: str = "en
     >>> outline(["canoe cart", "how to load a canoe"], ["Loading", "Load a canoe", "Straps", "Straps"])
     ['how to load a canoe', 'Straps']
     """
-    asked = [query for query in queries if asks(query)]
+    questions = [query for query in queries if asks(query)]
     counted = Counter(" ".join(one.split()) for one in headings if one.strip())
     result: list[str] = []
     seen: list[frozenset[str]] = []
-    for one in [*asked, *(heading for heading, _ in counted.most_common())]:
+    for one in [*questions, *(heading for heading, _ in counted.most_common())]:
         content = frozenset(content_stems(one, language))
         says_more = any(content <= other or (len(other) > 1 and other <= content) for other in seen)
         if content and not says_more:

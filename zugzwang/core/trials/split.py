@@ -66,8 +66,8 @@ def split_effect(
     current = [(one, other) for one, other in zip(changed, unchanged, strict=True) if one in beyond and other in beyond]
     if len(current) < PAIRS_LEAST:
         return None
-    place = {int(unit): at for at, unit in enumerate(units.unit)}
-    first, second = (np.array([place[one] for one in side]) for side in zip(*current, strict=True))
+    index = {int(unit): at for at, unit in enumerate(units.unit)}
+    first, second = (np.array([index[one] for one in side]) for side in zip(*current, strict=True))
     differences = np.array([beyond[one] - beyond[other] for one, other in current])
     weight = 1 / (units.counted[first] + units.counted[second])
     weight = weight / weight.sum()

@@ -36,10 +36,10 @@ class Units:
     size: Floats
 
 
-def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, by_lot: bool = False) -> Units:
+def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float, randomised: bool = False) -> Units:
     """The units of a comparison. `sides`: unit and, for each of SIDES, clicks_…, impressions_…, position_… (null where those
     days are not loaded), and expected_before (clicks by the site's curve; null: unknown). `share_of_usual`: days before
-    divided by the usual days. Their own season is removed, unless `by_lot`: both halves share it, and it is one more
+    divided by the usual days. Their own season is removed, unless `randomised`: both halves share it, and it is one more
     covariate.
     """
     if measure == "position":
@@ -47,17 +47,17 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
     counts = {side: _counts(sides, side, "impressions" if measure == "impressions" else "clicks") for side in SIDES}
     shown = {side: _counts(sides, side, "impressions") for side in SIDES}
     before, after, usual = counts["before"], counts["after"], counts["usual"] * share_of_usual
-    known_usual = np.where(np.isnan(usual), before, usual)
-    level = (before + known_usual) / 2
+    reference = np.where(np.isnan(usual), before, usual)
+    level = (before + reference) / 2
     answers, own = np.log(after + HALF), np.log(before + HALF)
     if measure == "ctr":
         per = [np.log(shown[side] + 1) for side in ("after", "before")]
         answers, own = answers - per[0], own - per[1]
-        usually = np.log(known_usual + HALF) - np.log(
+        usually = np.log(reference + HALF) - np.log(
             np.where(np.isnan(usual), shown["before"], shown["usual"] * share_of_usual) + 1
         )
     else:
-        usually = np.log(known_usual + HALF)
+        usually = np.log(reference + HALF)
     expected = sides["expected_before"].cast(pl.Float64).fill_null(float("nan")).to_numpy() if measure == "clicks" else None
     below = own - np.log(expected + HALF) if expected is not None else np.zeros(before.size)
     season, doubt = _season(counts["year_before"], counts["year_after"])
@@ -66,7 +66,7 @@ def compared_units(sides: pl.DataFrame, measure: Measure, share_of_usual: float,
         season = season - _moved(shown["year_before"], shown["year_after"])
     values = np.column_stack([own, usually - own, np.nan_to_num(below)])
     counted = 1 / (level + HALF) + OWN_SCATTER
-    if by_lot:
+    if randomised:
         values = np.column_stack([values, season])
     else:
         answers, counted = answers - season, counted + doubt

@@ -21,14 +21,14 @@ SUGGESTIONS = 8
 @dataclass(frozen=True)
 class Suggestion:
     """A pattern that may match the brand, and why: `queries` that it matches, `ctr` at first position compared with
-    `ctr_of_others`.
+    `ctr_of_other_queries`.
     """
 
     pattern: str
     reason: str
     queries: int
     ctr: float | None = None
-    ctr_of_others: float | None = None
+    ctr_of_other_queries: float | None = None
 
 
 def suggest(rows: pl.DataFrame, host: str, known: pl.Series) -> list[Suggestion]:
@@ -69,7 +69,7 @@ def _with_gaps(name: str, written: pl.Series) -> str:
                 gaps.add(letters)
             else:
                 letters += 1
-    return "".join(("[ -]?" if place in gaps else "") + letter for place, letter in enumerate(name))
+    return "".join(("[ -]?" if index in gaps else "") + letter for index, letter in enumerate(name))
 
 
 def _from_clicks(rows: pl.DataFrame) -> list[Suggestion]:

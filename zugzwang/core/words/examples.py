@@ -93,10 +93,12 @@ def _visits(row: Row) -> str:
 
 
 def _needs_links(row: Row) -> str:
-    own, held = row["authority_share"], row["opportunity_share"]
-    if own is None or not held:
+    own, share = row["authority_share"], row["opportunity_share"]
+    if own is None or not share:
         return f"{count(row['links_in'])} pages link to it, {count(row['links_in_body'])} of them in their body."
-    return f"{_share(held)} of the site's opportunity and {_share(own)} of its authority: {held / own:.1f} to 1." if own else ""
+    return (
+        f"{_share(share)} of the site's opportunity and {_share(own)} of its authority: {share / own:.1f} to 1." if own else ""
+    )
 
 
 def _missing(row: Row) -> str:

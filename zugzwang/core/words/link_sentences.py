@@ -18,18 +18,20 @@ def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
     >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'
     """
-    said = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
+    sentence = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
     wants, gives, broken = (actions.get(name, 0) for name in ("needs links", "can link out", "fix"))
     if wants:
         verb = "needs" if wants == 1 else "need"
-        said.append(f"{_few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")
+        sentence.append(f"{_few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")
     else:
-        said.append("No page needs more internal links: link authority matches the opportunity, or the page is well linked.")
+        sentence.append(
+            "No page needs more internal links: link authority matches the opportunity, or the page is well linked."
+        )
     if gives:
-        said.append(f"{_few(gives, 'page has', 'pages have')} link authority to spare.")
+        sentence.append(f"{_few(gives, 'page has', 'pages have')} link authority to spare.")
     if broken:
-        said.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a missing page.")
-    return said
+        sentence.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a missing page.")
+    return sentence
 
 
 def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
@@ -37,8 +39,8 @@ def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
     what = _few(phrases, "phrase", "phrases") + ("" if typed else " (main queries and their variants)")
     open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("no internal mention", 0)
     verb = "has" if open_ones == 1 else "have"
-    said = f"{what} searched: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
-    return f"{said}; {_few(gaps, 'phrase is', 'phrases are')} have no internal mention." if gaps else f"{said}."
+    sentence = f"{what} searched: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
+    return f"{sentence}; {_few(gaps, 'phrase is', 'phrases are')} have no internal mention." if gaps else f"{sentence}."
 
 
 def plan(links: int, targets: int, before: float, after: float) -> list[str]:
@@ -50,8 +52,8 @@ def plan(links: int, targets: int, before: float, after: float) -> list[str]:
     if not links:
         return ["No links to suggest: no page with link authority to spare covers the same subject without linking already."]
     whose = "its" if targets == 1 else "their"
-    said = f"{_few(links, 'link', 'links')} to {_few(targets, 'page', 'pages')}."
-    return [f"{said} Together they would carry {whose} authority from {_share(before)} to {_share(after)} of the site."]
+    sentence = f"{_few(links, 'link', 'links')} to {_few(targets, 'page', 'pages')}."
+    return [f"{sentence} Together they would carry {whose} authority from {_share(before)} to {_share(after)} of the site."]
 
 
 def _share(value: float) -> str:

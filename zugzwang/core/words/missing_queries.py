@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from zugzwang.core.pages.fit import Fit
-from zugzwang.core.words.said import Said
+from zugzwang.core.words.occurrences import Occurrences
 from zugzwang.core.words.wording import words
 
 OnPage = Literal["missing", "other forms", "low on the page", "on the page"]
@@ -65,10 +65,10 @@ class Context:
     usual_high: float | None = None
 
 
-def on_page_of(said: Said) -> OnPage:
-    if not said.exactly:
-        return "other forms" if said.in_other_forms else "missing"
-    late = said.first_at is not None and said.first_at > LATE and not set(said.where) & {*PROMINENT, "first 100 words"}
+def on_page_of(found: Occurrences) -> OnPage:
+    if not found.exactly:
+        return "other forms" if found.in_other_forms else "missing"
+    late = found.first_at is not None and found.first_at > LATE and not set(found.where) & {*PROMINENT, "first 100 words"}
     return "low on the page" if late else "on the page"
 
 
@@ -82,12 +82,12 @@ def asks(query: str) -> bool:
     return query.rstrip().endswith("?") or (len(result) > 1 and result[0] in _ASKS)
 
 
-def what_to_do(query: str, said: Said, extras: Context) -> str:
-    on_page = on_page_of(said)
-    stuffed = extras.usual_high is not None and said.exactly > 2 and said.per_thousand > extras.usual_high
+def what_to_do(query: str, found: Occurrences, extras: Context) -> str:
+    on_page = on_page_of(found)
+    stuffed = extras.usual_high is not None and found.exactly > 2 and found.per_thousand > extras.usual_high
     if on_page == "on the page":
         return "use it less often" if stuffed else "leave it"
-    if on_page == "other forms" and set(said.where) & set(PROMINENT):
+    if on_page == "other forms" and set(found.where) & set(PROMINENT):
         return "leave it"
     if extras.in_clash:
         return "resolve the clash first"

@@ -29,8 +29,8 @@ def rounded(parts: Sequence[float], total: int) -> list[int]:
     if abs(left) > len(whole) or abs(sum(parts) - total) > 1:
         return whole
     step = 1 if left > 0 else -1
-    for place in sorted(range(len(whole)), key=lambda one: step * (whole[one] - parts[one]))[: abs(left)]:
-        whole[place] += step
+    for index in sorted(range(len(whole)), key=lambda one: step * (whole[one] - parts[one]))[: abs(left)]:
+        whole[index] += step
     return whole
 
 
@@ -148,15 +148,15 @@ def evidence(lens: str, grade: Grade, q_value: float) -> str:
 def explained_rows(number: int, sure: int) -> str:
     """How many rows with evidence are explained by SERP features."""
     are = "is" if number == 1 else "are"
-    said = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
-    return f"{said}: aim for these features, not at the title."
+    sentence = f"{count(number)} of the {count(sure)} {are} explained by SERP features above"
+    return f"{sentence}: aim for these features, not at the title."
 
 
 def explained(above: Sequence[str], factor: float, taken_a_month: float, is_explained: bool) -> str:
     """The SERP features above a row, and how much of its loss they explain.
 
-    >>> explained(["featured snippet", "ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
-    'Featured snippet and ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
+    >>> explained(["ads"], 0.4, 31.2, True).replace(THIN_SPACE, " ")
+    'Ads above it leave about 40 % of the clicks here. They take some 31 a month, which explains the low CTR.'
     """
     rows = " and ".join([", ".join(above[:-1]), above[-1]] if len(above) > 1 else above)
     one = len(above) == 1 and not above[0].endswith("s")
@@ -173,8 +173,8 @@ def reach(reachable_a_month: float, position: float, target: float, by_volume: b
     if reachable_a_month < 0.5:
         return f"Moving from {position:.1f} to {target:.0f} would bring next to nothing."
     more = count(reachable_a_month)
-    said = f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month"
-    return f"{said} (based on search volume{', a rough range' if rough else ''})." if by_volume else f"{said}."
+    sentence = f"At {target:.0f} instead of {position:.1f} it would get about {more} more clicks a month"
+    return f"{sentence} (based on search volume{', a rough range' if rough else ''})." if by_volume else f"{sentence}."
 
 
 def chosen(ratio: float) -> str:
@@ -226,12 +226,12 @@ def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
     if clicks is None or clicks.now is None:
         return [f"No clicks in {days}."]
     at = "from" if " to " in days and "week" not in days else "in"
-    said = [f"{count(clicks.now)} clicks {at} {days}{_more_or_fewer(clicks)}."]
+    sentence = [f"{count(clicks.now)} clicks {at} {days}{_more_or_fewer(clicks)}."]
     if shown and shown.now is not None and shown.change_share is not None:
-        said.append(f"{count(shown.now)} impressions ({_percent(shown.change_share)}).")
+        sentence.append(f"{count(shown.now)} impressions ({_percent(shown.change_share)}).")
     if sessions and sessions.now is not None and sessions.change_share is not None:
-        said.append(f"{count(sessions.now)} organic visits ({_percent(sessions.change_share)}).")
-    return said
+        sentence.append(f"{count(sessions.now)} organic visits ({_percent(sessions.change_share)}).")
+    return sentence
 
 
 def _more_or_fewer(one: Compared) -> str:
@@ -269,9 +269,9 @@ def change(whole: Mapping[str, float]) -> list[str]:
     """
     before, after = whole["clicks_before"], whole["clicks_after"]
     if round(before) == round(after):
-        said = f"Clicks stayed at {count(after)}."
+        sentence = f"Clicks stayed at {count(after)}."
     else:
-        said = (
+        sentence = (
             f"Clicks {'rose' if after > before else 'fell'} from {count(before)} to {count(after)} ({signed(after - before)})."
         )
     shown = rounded([whole[name] for name in _PART_WORDS], round(after) - round(before))
@@ -280,21 +280,21 @@ def change(whole: Mapping[str, float]) -> list[str]:
         key=lambda one: -abs(one[0]),
     )
     if not parts:
-        return [said]
+        return [sentence]
     first, *rest = (
         f"{signed(value)}{' comes' if number == 0 else ''} from {words}" for number, (value, words) in enumerate(parts)
     )
-    return [said, f"Of that, {', '.join([first, *rest])}."]
+    return [sentence, f"Of that, {', '.join([first, *rest])}."]
 
 
 def breaks(found: int, series: int, weeks: int, level: str) -> str:
     """How much data was searched for breaks, and the result."""
     one = level == "site" or series == 1
     what = "The site" if level == "site" else f"{count(series)} {level}{'' if one else 's'}"
-    said = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
+    sentence = f"{what} {'was' if one else 'were'} checked over {weeks} weeks"
     if not found:
-        return f"{said}: no change of level beyond the shared trend and chance."
-    return f"{said}: {count(found)} change{'s' if found != 1 else ''} of level beyond the shared trend and chance."
+        return f"{sentence}: no change of level beyond the shared trend and chance."
+    return f"{sentence}: {count(found)} change{'s' if found != 1 else ''} of level beyond the shared trend and chance."
 
 
 def half_lost_noticed(share: float, level: str) -> str:
@@ -343,12 +343,12 @@ def clashes(by_kind: Mapping[str, int], loss_a_month: float, sure: int, able: in
     if not costly and not doubles:
         return f"No clashes found. {could_clash(able, queries)}"
     plural = ("s", "are") if doubles != 1 else ("", "is")
-    kept = f"; {count(doubles)} double listing{plural[0]} on page one {plural[1]} a strength" if doubles else ""
+    doubled = f"; {count(doubles)} double listing{plural[0]} on page one {plural[1]} a strength" if doubles else ""
     if not costly:
-        return f"No unresolved clashes{kept}. {could_clash(able, queries)}"
+        return f"No unresolved clashes{doubled}. {could_clash(able, queries)}"
     fought = f"{count(costly)} quer{'ies have' if costly != 1 else 'y has'} clashing pages"
     thin = "" if sure or loss_a_month < 0.5 else " (too little data to be sure of any)"
-    return f"{fought}, costing about {count(loss_a_month)} clicks a month{thin}{kept}."
+    return f"{fought}, costing about {count(loss_a_month)} clicks a month{thin}{doubled}."
 
 
 def _share(value: float) -> str:
@@ -420,14 +420,14 @@ def accounts(pages: int, sure: int, lost_a_month: float, reachable_a_month: floa
     of = f"{count(pages)} page{'s' if pages != 1 else ''}"
     if sure:
         verb = "lose" if sure != 1 else "loses"
-        said = f"{count(sure)} of {of} {verb} clicks beyond chance, at least {count(lost_a_month)} a month."
+        sentence = f"{count(sure)} of {of} {verb} clicks beyond chance, at least {count(lost_a_month)} a month."
     elif by_query:
-        said = f"None of {of} loses clicks beyond chance."
+        sentence = f"None of {of} loses clicks beyond chance."
     else:
-        said = NOT_JUDGED
+        sentence = NOT_JUDGED
     if reachable_a_month < 0.5:
-        return said
-    return f"{said} Better positions could bring about {count(reachable_a_month)} more in total."
+        return sentence
+    return f"{sentence} Better positions could bring about {count(reachable_a_month)} more in total."
 
 
 def reason(lever: str, query: str, clicks_a_month: float, position: float | None, target: float) -> str:
@@ -452,11 +452,11 @@ def reason_title(problems: Sequence[str]) -> str:
 
 def reason_missing(on_page: str, what_to_do: str) -> str:
     """Why a page should mention a query differently."""
-    said = {
+    sentence = {
         "missing": "It is not on the page", "other forms": "It is on the page in other word forms only",
         "low on the page": "It is low on the page", "on the page": "It is on the page",
     }[on_page]  # fmt: skip
-    return f"{said}: {what_to_do}."
+    return f"{sentence}: {what_to_do}."
 
 
 def reason_box(holder: str | None, lacking: Sequence[str]) -> str:
@@ -473,10 +473,10 @@ def reason_above(query: str, taken_a_month: float) -> str:
 def query(pages: int, clicks: int, impressions: int, searches_a_month: float | None) -> list[str]:
     """A summary of one query."""
     rank = "page ranks" if pages == 1 else "pages rank"
-    said = f"{count(pages)} {rank} for it: {many(impressions, 'impression')}, {many(clicks, 'click')}."
+    sentence = f"{count(pages)} {rank} for it: {many(impressions, 'impression')}, {many(clicks, 'click')}."
     if searches_a_month is None:
-        return [said]
-    return [said, f"It is searched about {times(searches_a_month)} a month."]
+        return [sentence]
+    return [sentence, f"It is searched about {times(searches_a_month)} a month."]
 
 
 def needs_texts(known: int, crawled: int) -> list[str]:
@@ -526,10 +526,10 @@ def missing_queries(rows: int, missing_queries: int, late: int, gain_a_month: fl
     return f"Of {count(rows)} queries × pages, {count(missing_queries)} are not on the page{far}.{worth}"
 
 
-def said(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
+def mentions(phrase: str, exactly: int, others: int, first: int | None, words: int, where: Sequence[str]) -> str:
     """How a page mentions a phrase.
 
-    >>> said("dry bag", 2, 1, 41, 400, ["main heading", "text"])
+    >>> mentions("dry bag", 2, 1, 41, 400, ["main heading", "text"])
     '“dry bag” appears twice, first at word 41 of 400 (main heading, text), and once in other forms.'
     """
     if not exactly and not others:
@@ -657,19 +657,19 @@ def landing(clicks: float, sessions: float | None, more: int, less: int, by_role
     """How visits compare with search."""
     if sessions is None:
         return [f"{count(clicks)} clicks, and no visit data to compare with."]
-    said = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
+    sentence = [f"{count(clicks)} clicks and {count(sessions)} organic sessions."]
     if more or less:
-        said.append(
+        sentence.append(
             f"{count(more)} page{'s bounce' if more != 1 else ' bounces'} more than others of their type, {count(less)} less."
         )
     else:
-        said.append("No page's bounce rate is beyond what pages of its type usually have.")
+        sentence.append("No page's bounce rate is beyond what pages of its type usually have.")
     if by_role:
         earning, informing, unknown = (by_role.get(role, 0) for role in ("earns", "informs", "unknown"))
         earn = f"{count(earning)} page{'s earn' if earning != 1 else ' earns'}"
         inform = f"{count(informing)} inform{'s' if informing == 1 else ''}"
-        said.append(f"{earn}, {inform}; {count(unknown)} have too few visits to judge.")
-    return said
+        sentence.append(f"{earn}, {inform}; {count(unknown)} have too few visits to judge.")
+    return sentence
 
 
 def lens(name: str, in_lens: Mapping[str, int], tested: int, listed: str = "row") -> str:
@@ -710,22 +710,22 @@ NO_GAIN = "Its gain cannot be estimated: it is branded, has too few impressions,
 
 def proposals(moves: int, unknown: int) -> str:
     """The basis of moves made for several rows at once."""
-    said = f"{count(moves)} moves, each filled in from its own row."
-    return f"{said} For {count(unknown)} of them the gain cannot be estimated." if unknown else said
+    sentence = f"{count(moves)} moves, each filled in from its own row."
+    return f"{sentence} For {count(unknown)} of them the gain cannot be estimated." if unknown else sentence
 
 
 def moves(still_open: int, gain_a_month: float, late: int, ready: int) -> str:
     """What is planned, and what waits for review."""
     if not still_open and not ready:
         return "No open moves. Press m on any row to make one."
-    said = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
+    sentence = f"{count(still_open)} move{'s' if still_open != 1 else ''} to make"
     if gain_a_month >= 0.5:
-        said += f", together about {count(gain_a_month)} clicks a month by a cautious estimate"
+        sentence += f", together about {count(gain_a_month)} clicks a month by a cautious estimate"
     if late:
-        said += f"; {count(late)} {'are' if late != 1 else 'is'} late"
+        sentence += f"; {count(late)} {'are' if late != 1 else 'is'} late"
     if ready:
-        said += f". {count(ready)} finished move{'s' if ready != 1 else ''} can be measured now"
-    return f"{said}."
+        sentence += f". {count(ready)} finished move{'s' if ready != 1 else ''} can be measured now"
+    return f"{sentence}."
 
 
 def crawled(made_on: date, first: date | None, last: date) -> str:
@@ -759,18 +759,20 @@ def outcome(result: Outcome, level: str) -> list[str]:
     else:
         first = f"Clicks {rose} from {result.before.clicks_a_day:.1f} to {result.after.clicks_a_day:.1f} a day"
     more = "more" if result.result_clicks >= 0 else "fewer"
-    said = [
+    sentence = [
         f"{first} in the {result.days // 7} weeks after it; control {level} suggest "
         f"{result.expected_a_day:.1f} without it: {abs(result.result_clicks):.1f} a day {more}."
     ]
     if result.low is None or result.high is None:
         chance = f"less than 0.1{THIN_SPACE}%" if result.chance < 0.001 else f"{100 * result.chance:.2g}{THIN_SPACE}%"
-        said.append(
+        sentence.append(
             f"Only {count(result.controls)} control {level} had clicks: too few to know what changes by itself. Counts alone "
             f"would differ so in {chance} of cases."
         )
-        return said
-    said.append(f"In 95 of 100 such cases the true figure lies between {_signed(result.low)} and {_signed(result.high)} a day.")
+        return sentence
+    sentence.append(
+        f"In 95 of 100 such cases the true figure lies between {_signed(result.low)} and {_signed(result.high)} a day."
+    )
     went = "rose" if result.result_clicks >= 0 else "fell"
     as_far = {0: "none", 1: "one"}.get(result.as_far, count(result.as_far))
     verdict = {
@@ -778,5 +780,5 @@ def outcome(result: Outcome, level: str) -> list[str]:
         "likely": "Likely the move",
         "too little data": "This cannot be distinguished from what happens by itself",
     }[result.evidence]
-    said.append(f"Of the {count(result.controls)} control {level} nearest in size {as_far} {went} as far. {verdict}.")
-    return said
+    sentence.append(f"Of the {count(result.controls)} control {level} nearest in size {as_far} {went} as far. {verdict}.")
+    return sentence

@@ -87,11 +87,11 @@ def _of_title(page: SnippetTexts, title: str, same: int, language: str) -> list[
         found.append("doubled-title")
     if width(title, TITLE_PX) > TITLE_CUT:
         own, name = without_site_name(title)
-        kept = shown_of(title, TITLE_PX, TITLE_CUT)
-        found.append("site-name-cut-title" if name and len(kept) >= len(own) else "too-long-title")
+        visible = shown_of(title, TITLE_PX, TITLE_CUT)
+        found.append("site-name-cut-title" if name and len(visible) >= len(own) else "too-long-title")
     if page.heading and words(title) == words(page.heading):
         found.append("same-as-heading-title")
-    if page.main_query and _held(page.main_query, title, language) < 1:
+    if page.main_query and _coverage(page.main_query, title, language) < 1:
         found.append("lacks-main-query-title")
     if page.shown_title and _rewritten(title, page.shown_title):
         found.append("rewritten-by-engine-title")
@@ -104,7 +104,7 @@ def _of_description(page: SnippetTexts, description: str, same: int, language: s
         found.append("doubled-description")
     if width(description, DESCRIPTION_PX) > DESCRIPTION_CUT:
         found.append("too-long-description")
-    if page.main_query and _held(page.main_query, description, language) < HALF:
+    if page.main_query and _coverage(page.main_query, description, language) < HALF:
         found.append("lacks-main-query-description")
     if page.shown_description and _rewritten(description, page.shown_description):
         found.append("rewritten-by-engine-description")
@@ -121,7 +121,7 @@ def without_site_name(title: str) -> tuple[str, str]:
     return (title[: signs[-1].start()], title[signs[-1].end() :]) if signs else (title, "")
 
 
-def _held(query: str, text: str, language: str) -> float:
+def _coverage(query: str, text: str, language: str) -> float:
     """The share of a query's words in a text, by stems."""
     wanted, there = content_stems(query, language), set(content_stems(text, language))
     return sum(one in there for one in wanted) / len(wanted) if wanted else 1.0
@@ -129,8 +129,8 @@ def _held(query: str, text: str, language: str) -> float:
 
 def _rewritten(own: str, shown: str) -> bool:
     """Whether a SERP shows a different text; a text merely cut off, or shortened at its end, is not different."""
-    said, result = words(_CUT_SIGN.sub("", shown)), words(own)
-    return bool(said) and said != result[: len(said)]
+    candidate, result = words(_CUT_SIGN.sub("", shown)), words(own)
+    return bool(candidate) and candidate != result[: len(candidate)]
 
 
 def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]]]) -> dict[int, int]:
@@ -138,9 +138,9 @@ def main_queries(candidates: Mapping[int, Sequence[tuple[int, float, str | None]
     result = {}
     for page, queries in candidates.items():
         ordered = sorted(queries, key=lambda one: (-one[1], one[0]))
-        said = [one for one in ordered if one[2] in ("close", "loose")]
+        candidate = [one for one in ordered if one[2] in ("close", "loose")]
         if ordered:
-            result[page] = (said or ordered)[0][0]
+            result[page] = (candidate or ordered)[0][0]
     return result
 
 
@@ -159,4 +159,4 @@ def remedy(problems: Sequence[Problem]) -> str:
         "same-as-heading-title": "Make it different from the heading.",
         "rewritten-by-engine-description": "Answer the query in the description: the search engine shows another one.",
     }
-    return next((said for name, said in result.items() if any(one.startswith(name) for one in problems)), "")
+    return next((candidate for name, candidate in result.items() if any(one.startswith(name) for one in problems)), "")

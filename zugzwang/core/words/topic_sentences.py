@@ -17,14 +17,14 @@ def topics(number: int, queries: int, seasonal: int, soon: Sequence[str]) -> lis
     """
     if not number:
         return ["No queries to group into topics yet."]
-    said = [
+    result = [
         f"{count(queries)} {'query' if queries == 1 else 'queries'} in {count(number)} {'topic' if number == 1 else 'topics'}."
     ]
     if seasonal:
-        said.append(f"{count(seasonal)} {'is' if seasonal == 1 else 'are'} seasonal.")
+        result.append(f"{count(seasonal)} {'is' if seasonal == 1 else 'are'} seasonal.")
     if soon:
-        said.append(f"A page should be ready within two months for: {', '.join(soon)}.")
-    return said
+        result.append(f"A page should be ready within two months for: {', '.join(soon)}.")
+    return result
 
 
 def to_write(groups: int, searches: float) -> str:

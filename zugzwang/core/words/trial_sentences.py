@@ -76,17 +76,17 @@ def worked(summed: Summed, helped: int, measure: Measure = "clicks") -> str:
     return f"{trials} of this kind here: {mean} {span}; {count(helped)} helped beyond chance."
 
 
-def trials(running_ones: int, ready: int, kept: int) -> str:
+def trials(running_ones: int, ready: int, concluded: int) -> str:
     """How many tests there are.
 
     >>> trials(1, 0, 2)
     '1 trial is running, 2 are finished.'
     """
-    if not running_ones + ready + kept:
+    if not running_ones + ready + concluded:
         return "No trial yet. Select pages in Pages and start one: you see beforehand the smallest detectable effect."
     result = [f"{count(running_ones)} trial{' is' if running_ones == 1 else 's are'} running"]
     result += [f"{count(ready)} {'has' if ready == 1 else 'have'} ended and can be concluded"] if ready else []
-    result += [f"{count(kept)} {'is' if kept == 1 else 'are'} finished"] if kept else []
+    result += [f"{count(concluded)} {'is' if concluded == 1 else 'are'} finished"] if concluded else []
     return f"{', '.join(result)}."
 
 

@@ -48,7 +48,7 @@ DONE: tuple[State, ...] = ("done", "measured")
 
 Lever = Literal["snippet", "rank", "unite", "all"]
 # The move that each finding proposes: its kind, usual effort, and the lever that it uses.
-_ASKED: Mapping[str, tuple[Kind, Effort, Lever]] = {
+_BY_FINDING: Mapping[str, tuple[Kind, Effort, Lever]] = {
     "low-ctr": ("rewrite", "hour", "snippet"),
     "striking-distance": ("deepen", "day", "rank"),
     "outperformers": ("links", "hour", "rank"),
@@ -76,7 +76,7 @@ _RESOLUTION_EFFORT: Mapping[Resolution, Effort] = {
 
 
 @dataclass(frozen=True)
-class Asked:
+class Suggestion:
     """The move that a finding proposes."""
 
     kind: Kind
@@ -84,36 +84,36 @@ class Asked:
     lever: Lever
 
 
-def asked_by_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Asked:
+def suggested_for_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Suggestion:
     """The move for a row: from the finding that lists it, otherwise from its larger lever. Where SERP features explain its low
     CTR, the move is an answer, not a title.
     """
     if explained and finding == "low-ctr":
-        return Asked("answer", "hour", "snippet")
-    if finding in _ASKED:
-        return Asked(*_ASKED[finding])
-    return Asked(*_BY_LEVER[largest(gains)], "all")
+        return Suggestion("answer", "hour", "snippet")
+    if finding in _BY_FINDING:
+        return Suggestion(*_BY_FINDING[finding])
+    return Suggestion(*_BY_LEVER[largest(gains)], "all")
 
 
-def asked_for(what_to_do: str) -> Asked:
+def suggested_for_query(what_to_do: str) -> Suggestion:
     """The move for a query that its page mentions too little."""
-    return Asked(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
+    return Suggestion(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
 
 
-def asked_to_write() -> Asked:
+def suggested_new_page() -> Suggestion:
     """The move for a page that does not exist yet."""
-    return Asked("write", "week", "rank")
+    return Suggestion("write", "week", "rank")
 
 
-def asked_by_page(gains: Mapping[str, float]) -> Asked:
+def suggested_for_page(gains: Mapping[str, float]) -> Suggestion:
     """The move for a page: its largest lever, with the page's whole opportunity."""
-    return Asked(*_BY_LEVER[largest(gains)], "all")
+    return Suggestion(*_BY_LEVER[largest(gains)], "all")
 
 
-def asked_by_clash(resolution: Resolution) -> Asked:
+def suggested_for_clash(resolution: Resolution) -> Suggestion:
     """The move for a clash: its resolution; none for a clash that is best left as it is."""
     kind: Kind = "other" if resolution == "accept" else resolution
-    return Asked(kind, _RESOLUTION_EFFORT[resolution], "unite")
+    return Suggestion(kind, _RESOLUTION_EFFORT[resolution], "unite")
 
 
 def largest(gains: Mapping[str, float]) -> str:

@@ -12,7 +12,7 @@ from zugzwang.access import OPERATOR
 from zugzwang.cli.base import ProductCommand
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
-from zugzwang.findings.view import Asked, settle
+from zugzwang.findings.view import ViewOptions, settle
 from zugzwang.subjects.brief import document, markdown, subject_of, tell_brief
 
 
@@ -27,7 +27,7 @@ class Command(ProductCommand):
         parser.add_argument("--output", type=Path, metavar="FILE", help="default: written to standard output")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        asked = Asked(page=options["page"])
+        asked = ViewOptions(page=options["page"])
         view = settle(Snapshot(OPERATOR.site(options["site"])), asked, localdate(), "none", "without")
         brief = tell_brief(view, *subject_of(view, options["page"], options["query"]))
         if options["format"] == "docx":

@@ -34,7 +34,7 @@ class Command(ProductCommand):
 
 
 _swept: list[datetime] = []
-_told: list[datetime] = []
+_warned: list[datetime] = []
 
 
 def look(now: datetime) -> None:
@@ -55,10 +55,10 @@ def look(now: datetime) -> None:
 
 def _tell_silent(now: datetime) -> None:
     """Log from time to time that the worker does not respond."""
-    if _told and now - _told[-1] < timedelta(minutes=10):
+    if _warned and now - _warned[-1] < timedelta(minutes=10):
         return
     for words in silent(now):
-        _told[:] = [now]
+        _warned[:] = [now]
         log.warning("Background work is behind: %s", words)
 
 

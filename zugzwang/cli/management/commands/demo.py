@@ -59,11 +59,11 @@ from zugzwang.data.decided import Subject
 from zugzwang.data.models import Connection, Decision, Job, Load, Move, Page, Query, Report, ReportTemplate, Site, Trial
 from zugzwang.data.rules import rules_of
 from zugzwang.data.snapshot import Snapshot
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 from zugzwang.intake import cleaning, jobs
 from zugzwang.intake.connections import connect
-from zugzwang.intake.loading import Asked as LoadAsked
-from zugzwang.intake.loading import TableAsked, load_file, no_progress
+from zugzwang.intake.loading import LoadOptions as LoadRequest
+from zugzwang.intake.loading import TableRequest, load_file, no_progress
 from zugzwang.plan import moves, trials
 from zugzwang.plan.decisions import Decided, decide
 from zugzwang.plan.outcomes import measured
@@ -132,7 +132,7 @@ class Command(ProductCommand):
                 path = folder / "visits-so-far.parquet"
                 pl.read_parquet(folder / "visits.parquet").filter(pl.col("day") <= VISITS_UNTIL).write_parquet(path)
             if not Load.objects.filter(site=site, name=f"marrowbank-{name}.parquet").exists():
-                asked = LoadAsked(tables={0: TableAsked(source=source)}, user=user)
+                asked = LoadRequest(tables={0: TableRequest(source=source)}, user=user)
                 report = load_file(site, path, f"marrowbank-{name}.parquet", no_progress, asked).report
                 self.stdout.write(f"Loaded {report.loaded:,} rows of {name}.")
             if name in ("search-page-query", "visits", "links", "volumes"):
@@ -158,7 +158,7 @@ class Command(ProductCommand):
                 continue
             # Their results use the data of that time.
             until = one.made_on - timedelta(days=1) if one.made_on else None
-            asked = Asked(first=until - timedelta(days=90), last=until) if until else Asked()
+            asked = ViewOptions(first=until - timedelta(days=90), last=until) if until else ViewOptions()
             fields = {"kind": one.kind, "effort": one.effort, "note": one.note, "who": USERNAME, "due": one.due}
             (move,) = make_moves(actor, SITE_SLUG, asked, [Subject(page, query)], one.finding, fields, today)
             if one.state != "to do":

@@ -15,7 +15,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.exporting import as_table, csv_lines, json_of, xlsx_file
 from zugzwang.findings.registry import FINDINGS, finding_named
 from zugzwang.findings.table import ask, made_by, whole_file
-from zugzwang.findings.view import Asked
+from zugzwang.findings.view import ViewOptions
 
 # Days have the usual option names; every other option is named after its field.
 _DAYS = {"first": "--from", "last": "--to"}
@@ -31,8 +31,8 @@ class Command(ProductCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("finding", choices=FINDINGS, metavar="FINDING", help=", ".join(FINDINGS))
         parser.add_argument("--site", required=True, metavar="SLUG")
-        hints = get_type_hints(Asked)
-        for one in fields(Asked):
+        hints = get_type_hints(ViewOptions)
+        for one in fields(ViewOptions):
             parser.add_argument(
                 option(one.name), dest=one.name, default=one.default, help=one.metadata["words"], **_kind(hints[one.name])
             )
@@ -40,13 +40,13 @@ class Command(ProductCommand):
         parser.add_argument("--output", type=Path, metavar="FILE", help="where to write; needed for xlsx")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        values: dict[str, Any] = {one.name: options[one.name] for one in fields(Asked)}
+        values: dict[str, Any] = {one.name: options[one.name] for one in fields(ViewOptions)}
         values = {name: tuple(value) if isinstance(value, list) else value for name, value in values.items()}
         output: Path | None = options["output"]
         if options["format"] == "xlsx" and output is None:
             raise CommandError("A workbook cannot be written to the terminal: use --output FILE.")
         snapshot = Snapshot(OPERATOR.site(options["site"]))
-        found = whole_file(ask(snapshot, finding_named(options["finding"]), Asked(**values), timezone.localdate()))
+        found = whole_file(ask(snapshot, finding_named(options["finding"]), ViewOptions(**values), timezone.localdate()))
         if options["format"] == "xlsx" and output is not None:
             output.write_bytes(xlsx_file(as_table(found["rows"]), made_by(found)))
             return

@@ -17,7 +17,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
-from zugzwang.intake.loading import Asked, Seen, TableAsked, load_file, look
+from zugzwang.intake.loading import LoadOptions, Seen, TableRequest, load_file, look
 from zugzwang.intake.reports import LoadReport
 from zugzwang.intake.tables import Choices, Repeats
 
@@ -70,13 +70,13 @@ class Command(ProductCommand):
             return
         names = ("sheet", "encoding", "decimal", "day_order", "channel", "span", "any_host", "repeats")
         choices = Choices(**{name: options[name] for name in names})
-        table = TableAsked(source=options["kind"], choices=choices)
+        table = TableRequest(source=options["kind"], choices=choices)
         if options["map"]:
             seen = self._seen(site, path, table)
             mapping = {**seen.mapping, **by_names(seen.source, options["map"], seen.table.header if seen.table else [])}
-            table = TableAsked(source=seen.source, mapping=mapping, choices=choices)
+            table = TableRequest(source=seen.source, mapping=mapping, choices=choices)
         several = dict.fromkeys(range(200), table) if options["kind"] or any(vars(choices).values()) else {0: table}
-        asked = Asked(several, options["days"], options["keep_good_rows"], options["dry_run"])
+        asked = LoadOptions(several, options["days"], options["keep_good_rows"], options["dry_run"])
         loaded = load_file(site, path, path.name, self.show_progress, asked)
         if options["format"] == "json":
             self.stdout.write(json.dumps(loaded.report.as_json(), ensure_ascii=False))
@@ -87,7 +87,7 @@ class Command(ProductCommand):
             extras.write_bytes(gzip.decompress(loaded.refused_csv))
             self.stderr.write(f"The {loaded.report.refused:,} refused rows are in {extras}, with the reason for each.")
 
-    def _seen(self, site: Site, path: Path, table: TableAsked) -> Seen:
+    def _seen(self, site: Site, path: Path, table: TableRequest) -> Seen:
         with tempfile.TemporaryDirectory() as scratch:
             return look(site, path, path.name, Path(scratch), {0: table})[0]
 

@@ -41,8 +41,8 @@ class Command(ProductCommand):
         for entry in portfolio.run(slugs, findings, options["out"], *how):
             if entry["problems"]:
                 failed += 1
-                said = "; ".join(f"{name or 'the site'}: {problem}" for name, problem in entry["problems"].items())
-                self.stderr.write(f"{entry['slug']}: {said}")
+                problems = "; ".join(f"{name or 'the site'}: {problem}" for name, problem in entry["problems"].items())
+                self.stderr.write(f"{entry['slug']}: {problems}")
             else:
                 rows = sum(entry["rows"].values())
                 stood = " (up to date)" if entry["stood"] else ""

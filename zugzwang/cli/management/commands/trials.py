@@ -18,7 +18,7 @@ from zugzwang.data.models import Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.trials import find_trials
-from zugzwang.findings.view import Asked, settle
+from zugzwang.findings.view import ViewOptions, settle
 from zugzwang.plan.trials import Planned, named, read, start
 
 NAMES = ("name", "kind", "changed", "controls", "smallest_visible", "effect", "low", "high", "p_value", "verdict", "state")
@@ -47,7 +47,7 @@ class Command(ProductCommand):
             self._start(site, options)
         if options["conclude"]:
             read(OPERATOR, site.slug, named(site, options["conclude"]).id)
-        rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), Asked(), localdate())).rows
+        rows = find_trials(settle(Snapshot(OPERATOR.site(site.slug)), ViewOptions(), localdate())).rows
         # On the command line the kind of a test is its design; screens list the kind of change too.
         result = [{**one, "kind": one["design"]} for one in rows.to_dicts()]
         if options["format"] == "json":
@@ -70,7 +70,7 @@ class Command(ProductCommand):
 
 def _subject(site: Site, line: str) -> Subject:
     page, _, query = (part.strip() for part in line.partition("\t"))
-    view = settle(Snapshot(site), Asked(page=page), localdate(), "none", "without")
+    view = settle(Snapshot(site), ViewOptions(page=page), localdate(), "none", "without")
     if not query:
         return Subject(view.one_page, None)
     found = Query.objects.filter(site=site, text=query).values_list("id", flat=True).first()

@@ -32,7 +32,7 @@ function changed(one: Measure): [string, string] {
   return [`${amount > 0 ? "+" : "−"}${written}${unit}`, worse ? "text-rust" : "text-spruce"];
 }
 
-export function Beside({ measures, compared }: { measures: Measure[]; compared: boolean }) {
+export function MeasureCards({ measures, compared }: { measures: Measure[]; compared: boolean }) {
   return (
     <div className="overflow-x-auto">
       <table className="w-full whitespace-nowrap text-right">

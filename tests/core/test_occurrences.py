@@ -7,7 +7,7 @@ import numpy as np
 import polars as pl
 import pytest
 
-from zugzwang.core.words.said import Reader, Said, read_texts
+from zugzwang.core.words.occurrences import Occurrences, Reader, read_texts
 from zugzwang.core.words.wording import words
 
 
@@ -21,18 +21,18 @@ def reader(*pages: tuple[str, str]) -> Reader:
 def test_exactly_and_in_other_forms_by_hand() -> None:
     """10 words; "canoe paddle size" is at the 3rd to 5th, "paddle … canoe" is in another order."""
     asked = reader(("Sizes", "p\tSizes. A canoe paddle's size; the paddle for a canoe"))
-    assert asked.said(0, "canoe paddle size") == Said(1, 0, 3, 10, ("first 100 words", "text"))
-    assert asked.said(0, "canoe paddle size").first_at == pytest.approx(0.2)
+    assert asked.occurrences(0, "canoe paddle size") == Occurrences(1, 0, 3, 10, ("first 100 words", "text"))
+    assert asked.occurrences(0, "canoe paddle size").first_at == pytest.approx(0.2)
     # Size and paddle in order, within six words: "Sizes. A canoe paddle's" and "size; the paddle".
-    assert asked.said(0, "sizes of paddles").in_other_forms == 2
-    assert asked.said(0, "canoes with paddles").in_other_forms == 1
-    assert asked.said(0, "paddle canoe").in_other_forms == 1  # "paddle for a canoe"
-    assert asked.said(0, "nothing of it") == Said(words=10)
+    assert asked.occurrences(0, "sizes of paddles").in_other_forms == 2
+    assert asked.occurrences(0, "canoes with paddles").in_other_forms == 1
+    assert asked.occurrences(0, "paddle canoe").in_other_forms == 1  # "paddle for a canoe"
+    assert asked.occurrences(0, "nothing of it") == Occurrences(words=10)
 
 
 def test_a_phrase_runs_over_no_border_of_pieces_but_over_links_and_signs() -> None:
     asked = reader(("", "h2\tSea\np\tkayak\np\tA \x02sea\x03 – kayak, and the \x02Sea kayak\x03 page"))
-    said = asked.said(0, "sea kayak")
+    said = asked.occurrences(0, "sea kayak")
     assert (said.exactly, said.first, said.where) == (2, 4, ("first 100 words", "text", "link"))
 
 
@@ -42,8 +42,15 @@ def test_where_it_stands() -> None:
         ("Dry bag sizes", f"h1\tDry bag\np\t{filler}\nh3\tWhich dry bag?\nimg\tA dry bag\nli\tdry bag"),
         ("Bags", f"p\t{filler} a dry bag"),
     )
-    assert asked.said(0, "dry bag").where == ("title", "main heading", "heading", "first 100 words", "text", "picture text")
-    below = asked.said(1, "dry bag")
+    assert asked.occurrences(0, "dry bag").where == (
+        "title",
+        "main heading",
+        "heading",
+        "first 100 words",
+        "text",
+        "picture text",
+    )
+    below = asked.occurrences(1, "dry bag")
     assert (below.where, below.first, below.words) == (("text",), 101, 102)
     assert below.first_at == pytest.approx(100 / 102)
     assert below.per_thousand == pytest.approx(1000 / 102)
@@ -65,5 +72,5 @@ def test_counts_are_those_of_a_naive_search_in_real_documentation() -> None:
         for one in (page, other):
             naive = len(re.findall(rf"(?<!\S){re.escape(phrase)}(?!\S)", "  ".join(result[one]).replace("  ", " ")))
             found += naive
-            assert asked.said(one, phrase).exactly == naive, (phrase, one)
+            assert asked.occurrences(one, phrase).exactly == naive, (phrase, one)
     assert found > 1_000

@@ -52,7 +52,7 @@ class Texts:
 
 
 @dataclass(frozen=True)
-class Said:
+class Occurrences:
     """How a page mentions a query. `first`: the number of the word where the first mention begins, from 1; None where it is
     only in the title, in a picture text or nowhere. `words`: of the page.
     """
@@ -142,37 +142,37 @@ class Reader:
         self._pages = {page: (begins, length, count) for page, begins, length, count in texts.pages.iter_rows()}
         self._of_text = {text: (word, one) for text, word, one in texts.words.iter_rows()}
         self._of_stem: dict[str, int] = {}
-        self._asked: dict[str, tuple[list[int], list[int]]] = {}
+        self._query_words: dict[str, tuple[list[int], list[int]]] = {}
 
     def __contains__(self, page: int) -> bool:
         return page in self._pages
 
-    def said(self, page: int, query: str) -> Said:
+    def occurrences(self, page: int, query: str) -> Occurrences:
         """How a page mentions a query; empty where the page is unknown."""
         begins, length, count = self._pages.get(page, (0, 0, 0))
-        asked, stems = self._ids(query)
-        if not length or not asked:
-            return Said(words=count)
+        query_words, stems = self._ids(query)
+        if not length or not query_words:
+            return Occurrences(words=count)
         here = slice(begins, begins + length)
-        exact = _runs(self._word[here], asked)
-        others = _in_order(self._stem[here], stems, WINDOW * len(asked))
-        others = [one for one in others if not _overlaps(one, exact, len(asked))]
-        starts = [*exact, *(start for start, _ in others)]
+        exact = _runs(self._word[here], query_words)
+        variants = _in_order(self._stem[here], stems, WINDOW * len(query_words))
+        variants = [one for one in variants if not _overlaps(one, exact, len(query_words))]
+        starts = [*exact, *(start for start, _ in variants)]
         if not starts:
-            return Said(words=count)
+            return Occurrences(words=count)
         nth = [int(one) for one in self._nth[here][starts] if one]
-        where = self._where(begins, [(start, start + len(asked)) for start in exact] + others)
-        return Said(len(exact), len(others), min(nth, default=None), count, where)
+        where = self._where(begins, [(start, start + len(query_words)) for start in exact] + variants)
+        return Occurrences(len(exact), len(variants), min(nth, default=None), count, where)
 
     def sayings(self, page: int, query: str) -> list[tuple[int, bool]]:
         """The word number where each mention in the running text begins, and whether it is exact; from the top."""
         begins, length, _ = self._pages.get(page, (0, 0, 0))
-        asked, stems = self._ids(query)
+        query_words, stems = self._ids(query)
         here = slice(begins, begins + length)
-        exact = _runs(self._word[here], asked) if length and asked else []
-        others = _in_order(self._stem[here], stems, WINDOW * len(asked)) if length and asked else []
+        exact = _runs(self._word[here], query_words) if length and query_words else []
+        variants = _in_order(self._stem[here], stems, WINDOW * len(query_words)) if length and query_words else []
         result = [(start, True) for start in exact]
-        result += [(start, False) for start, end in others if not _overlaps((start, end), exact, len(asked))]
+        result += [(start, False) for start, end in variants if not _overlaps((start, end), exact, len(query_words))]
         return sorted((int(self._nth[begins + start]), is_exact) for start, is_exact in result if self._nth[begins + start])
 
     def _where(self, begins: int, sayings: Iterable[tuple[int, int]]) -> tuple[Where, ...]:
@@ -193,13 +193,13 @@ class Reader:
 
     def _ids(self, query: str) -> tuple[list[int], list[int]]:
         """The ids of a query's words and of its content words' stems; empty where a word occurs nowhere."""
-        if query not in self._asked:
+        if query not in self._query_words:
             result = words(query)
             known = [self._of_text.get(word, (0, 0))[0] for word in result]
             content = [word for word in result if word not in FUNCTION_WORDS or self.texts.language != "english"] or result
             stems = [self._stem_id(stem(word, self.texts.language)) for word in content]
-            self._asked[query] = ([] if not result else known, [] if 0 in stems else stems)
-        return self._asked[query]
+            self._query_words[query] = ([] if not result else known, [] if 0 in stems else stems)
+        return self._query_words[query]
 
     def _stem_id(self, name: str) -> int:
         if not self._of_stem:
@@ -207,36 +207,36 @@ class Reader:
         return self._of_stem.get(name, 0)
 
 
-def _runs(places: Ids, asked: Sequence[int]) -> list[int]:
+def _runs(positions: Ids, query_words: Sequence[int]) -> list[int]:
     """Where some ids follow each other; overlapping runs count once."""
-    if 0 in asked or places.size < len(asked):
+    if 0 in query_words or positions.size < len(query_words):
         return []
-    last = places.size - len(asked) + 1
-    hits = places[:last] == asked[0]
-    for offset, one in enumerate(asked[1:], start=1):
-        hits &= places[offset : offset + last] == one
+    last = positions.size - len(query_words) + 1
+    hits = positions[:last] == query_words[0]
+    for offset, one in enumerate(query_words[1:], start=1):
+        hits &= positions[offset : offset + last] == one
     result: list[int] = []
     for start in np.flatnonzero(hits).tolist():
-        if not result or start >= result[-1] + len(asked):
+        if not result or start >= result[-1] + len(query_words):
             result.append(start)
     return result
 
 
-def _in_order(places: Ids, asked: Sequence[int], window: int) -> list[tuple[int, int]]:
+def _in_order(positions: Ids, query_words: Sequence[int], window: int) -> list[tuple[int, int]]:
     """Where some ids occur in order, within a window and without a gap between: (first, end)."""
-    if not asked:
+    if not query_words:
         return []
     result: list[tuple[int, int]] = []
-    for start in np.flatnonzero(places == asked[0]).tolist():
+    for start in np.flatnonzero(positions == query_words[0]).tolist():
         if result and start < result[-1][1]:
             continue
-        at, stretch = 0, places[start : start + window].tolist()
+        at, stretch = 0, positions[start : start + window].tolist()
         for offset, one in enumerate(stretch):
             if one == _GAP:
                 break
-            if one == asked[at]:
+            if one == query_words[at]:
                 at += 1
-                if at == len(asked):
+                if at == len(query_words):
                     result.append((start, start + offset + 1))
                     break
     return result
