@@ -1,4 +1,4 @@
-"""How many lines of tests there are to lines of code: blank lines, comments, and what tools generate do not count."""
+"""Count lines of tests and of code, without blank lines, comments and generated files."""
 
 import subprocess
 from pathlib import Path

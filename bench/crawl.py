@@ -1,9 +1,7 @@
-"""The crawler against a bare loop of the same libraries, and against an independent walk of the files: `make bench-crawl`.
-
-A folder of HTML is served from this machine (DOCS, such as that of Debian's openjdk-17-doc or python3-doc). Measured: pages a
-second of a whole crawl job, its results kept in the database, as a ratio to a loop that only fetches with httpx and collects
-links with selectolax, over as many connections; and whether pages and links are those that the standard library finds by
-walking the files from the same start.
+"""The crawler compared with a bare loop of the same libraries, and with an independent walk of the files: `make bench-crawl`.
+A folder of HTML is served locally (DOCS, for example Debian's openjdk-17-doc or python3-doc). Measured: pages a second of a
+whole crawl job, as a ratio to a loop that only fetches with httpx and collects links with selectolax over as many
+connections; and whether pages and links equal those that the standard library finds.
 """
 
 import asyncio
@@ -42,7 +40,7 @@ def _serve(folder: str, port: int) -> None:
 
 
 async def _bare(start: str) -> int:
-    """Fetch with httpx, collect links with selectolax, nothing else."""
+    """Fetch with httpx and collect links with selectolax; nothing else."""
     import httpx
     from selectolax.lexbor import LexborHTMLParser
 
@@ -85,7 +83,7 @@ class _Links(HTMLParser):
 
 
 def _walk(folder: Path, start: str) -> tuple[set[str], set[tuple[str, str]]]:
-    """Pages and links that lead from the start, found by the standard library in the files themselves."""
+    """Pages and links reachable from the start, found in the files with the standard library."""
     host, known, waiting = urlsplit(start).netloc, {start}, deque([start])
     pages, links = set(), set()
     while waiting:
@@ -110,7 +108,7 @@ def _walk(folder: Path, start: str) -> tuple[set[str], set[tuple[str, str]]]:
 
 
 def _same(address: str) -> str:
-    """Addresses compared as the files are: percent-encoding and host's case put right by the standard library."""
+    """Normalise addresses like the files: percent-encoding and host case, with the standard library."""
     parts = urlsplit(address)
     path = quote(unquote(parts.path or "/"), safe="/-._~!$&'()*+,;=:@")
     return parts._replace(scheme=parts.scheme.lower(), netloc=parts.netloc.lower(), path=path).geturl()

@@ -1,7 +1,6 @@
-"""Files that were made to break their reader, by kind and seed, sent to a real installation: `make hostile`.
-
-The web process must stay alive and answer within a second in the meantime, next to 200 half-sent requests; the worker must stay
-below 1.5 GB; every refusal is in words."""
+"""Hostile files, by kind and seed, sent to a real installation: `make hostile`. The web process must stay alive and answer
+within a second, next to 200 half-sent requests; the worker must stay below 1.5 GB; every refusal must be in words.
+"""
 
 import gzip
 import io
@@ -37,7 +36,7 @@ Chance = random.Random
 
 
 def workbook(sheet: Callable[[bytes], bytes]) -> bytes:
-    """A workbook whose sheet was written over."""
+    """A workbook whose sheet XML was overwritten."""
     whole, made = io.BytesIO(), io.BytesIO()
     with xlsxwriter.Workbook(whole, {"in_memory": True}) as book:
         page = book.add_worksheet()
@@ -126,7 +125,7 @@ def open_quote(chance: Chance) -> bytes:
 
 
 def repeated_cells(chance: Chance) -> bytes:
-    """An ODS whose one row is repeated, as spreadsheets write it, a billion times."""
+    """An ODS whose only row is repeated a billion times."""
     times = chance.choice([10**6, 10**9])
     cells = "".join(f'<table:table-cell office:value-type="string"><text:p>{cell}</text:p></table:table-cell>' for cell in HEAD)
     names = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in ("office", "table", "text"))
@@ -159,7 +158,7 @@ KINDS: dict[str, Callable[[Chance], bytes]] = {
 
 
 def in_words(result: dict[str, Any]) -> bool:
-    """Whether a refusal says what is wrong and what to do, and not that something broke."""
+    """Whether a refusal says what is wrong and what to do, rather than that something broke."""
     said = " ".join(
         [result.get("detail") or result.get("message") or "", *(one["message"] for one in result.get("problems", []))]
     )
@@ -178,7 +177,7 @@ def png(wide: int, high: int, private_first: bool) -> bytes:
 
 
 def clipped(levels: int, nested: bool) -> bytes:
-    """Clip paths, each of which is clipped twice by the next where nested."""
+    """Nested clip paths, each of which clips the next twice."""
     clips = [
         f'<clipPath id="c{at}">' + (f'<rect width="9" height="9" clip-path="url(#c{at + 1})"/>' if nested else "") * 2
         + '<rect width="9" height="9"/></clipPath>' for at in range(levels)
@@ -188,7 +187,7 @@ def clipped(levels: int, nested: bool) -> bytes:
 
 
 class Asker:
-    """A signed-in analyst at the API."""
+    """A signed-in analyst who uses the API."""
 
     def __init__(self, address: str, user: str, password: str) -> None:
         self.http = httpx.Client(base_url=address, timeout=120)
@@ -200,7 +199,7 @@ class Asker:
         return self.http.post(path, headers={"X-CSRFToken": self.http.cookies["csrftoken"]}, **more)
 
     def load(self, site: str, name: str, content: bytes) -> tuple[str, dict[str, Any]]:
-        """Upload and load a file: what became of it, and what was said."""
+        """Upload and load a file. Returns its state and message."""
         sent = self.post(f"/api/sites/{site}/uploads", files={"file": (name, content)})
         if sent.status_code != 201:
             return str(sent.status_code), sent.json()
@@ -213,7 +212,7 @@ class Asker:
 
 
 def memory_mb(process: int) -> float:
-    """The memory of a process and all that it started, as far as it is its own."""
+    """The private memory of a process and its children, in MB."""
     result, waiting = 0, [process]
     while waiting:
         one = waiting.pop()
@@ -229,7 +228,7 @@ def memory_mb(process: int) -> float:
 
 @contextmanager
 def installation(folder: Path, **more: str) -> Iterator[tuple[str, dict[str, subprocess.Popen[bytes]]]]:
-    """A server and a worker on a database of their own."""
+    """A server and a worker with a separate database."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]

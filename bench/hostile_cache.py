@@ -1,7 +1,6 @@
-"""`make hostile-cache`: one bit of a cached file is flipped, FLIPS (300) times over all kinds of files, in a site's cache.
-
-After each flip the answers of a process that knows nothing but the disk are compared with those from before. Bars: every flip
-is noticed (the entry is counted as damaged, deleted and computed again), and every answer is right.
+"""`make hostile-cache`: flip one bit of a cached file, FLIPS (300) times over all kinds of files of a site's cache. After each
+flip, compare the answers of a fresh process with those before. Bars: every flip is noticed (counted as damaged, deleted,
+computed again) and every answer is right.
 """
 
 import json
@@ -26,7 +25,7 @@ def main() -> None:
 
 
 def made(folder: Path) -> None:
-    """A site with facts by page and query, and a crawl-free rest."""
+    """A site with facts by page and query, without a crawl."""
     import polars as pl
     from django.core.management import call_command
 
@@ -48,7 +47,7 @@ def made(folder: Path) -> None:
 
 
 def answers() -> dict[str, str]:
-    """What each finding says and lists, from what is on disk."""
+    """The sentences and rows of each finding, read from disk."""
     from django.utils import timezone
 
     from zugzwang.data.cache import store

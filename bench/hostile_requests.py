@@ -1,9 +1,7 @@
-"""`make hostile-requests`: requests made to cost much, sent to a real installation by each role, on loopback alone.
-
-Roles: an anonymous visitor, a reader, an analyst, an owner, an administrator and a token for scripts. Each sends REQUESTS
-(240) requests drawn by SEED from all kinds below, CLIENTS (6) at once: nesting, size, repetition, encodings, patterns, forged
-ids, files. Bars: no request takes over 10 s, none is answered by a 5xx but 503 with words, the web process stays below
-1.2 GB, and health is answered within a second throughout.
+"""`make hostile-requests`: expensive requests, sent to a real installation by each role, on loopback only. Roles: anonymous
+visitor, reader, analyst, owner, administrator, API token. Each sends REQUESTS (240) requests drawn by SEED, CLIENTS (6) at
+once: nesting, size, repetition, encodings, patterns, forged ids, files. Bars: no request takes over 10 s, no 5xx except 503
+with words, the web process stays below 1.2 GB, and health answers within a second.
 """
 
 import gzip
@@ -300,7 +298,7 @@ ALL: tuple[Callable[[Chance, int], Request], ...] = (
 
 
 class Watch:
-    """Health and the memory of the web process, while requests go on."""
+    """Watches health and the memory of the web process during requests."""
 
     def __init__(self, address: str, process: int) -> None:
         self.address, self.process = address, process
@@ -317,7 +315,7 @@ class Watch:
 
 
 def own_mb(process: int) -> float:
-    """The memory of the process itself, without what it forked."""
+    """The memory of the process itself, without its children, in MB."""
     status = Path(f"/proc/{process}/status").read_text()
     return sum(int(line.split()[1]) for line in status.splitlines() if line.startswith("RssAnon")) / 1_000
 

@@ -1,7 +1,7 @@
-"""Sites that were made to break their crawler, by kind and seed: `make hostile-sites`.
-
-Each is crawled by a real worker and cancelled when it is not done after `PATIENCE` seconds. The web process must answer within
-a second in the meantime, a cancel must be heard within a second, and the worker must stay below 1.5 GB."""
+"""Hostile sites for the crawler, by kind and seed: `make hostile-sites`. A real worker crawls each; after `PATIENCE` seconds
+the crawl is cancelled. The web process must answer within a second, a cancel must take effect within a second, and the
+worker must stay below 1.5 GB.
+"""
 
 import gzip
 import os

@@ -1,7 +1,7 @@
-"""Links of a large site, measured: `make bench-links` (PAGES=100000, LINKS=5000000, TEXTS=20000, PHRASES=5000).
-
-Authority over a bare power iteration of scipy to the same end; the effect of a plan of 1,000 links; the plan of one page from
-what is kept of the site; phrases in running text over a bare Aho–Corasick pass over the same words."""
+"""Links of a large site: `make bench-links` (PAGES=100000, LINKS=5000000, TEXTS=20000, PHRASES=5000). Authority as a ratio to
+a bare power iteration of scipy; the effect of a plan of 1,000 links; the plan of one page from cached data; phrases in
+running text as a ratio to a bare Aho–Corasick pass.
+"""
 
 import os
 import resource
@@ -49,7 +49,7 @@ def timed(make: Callable[[], Made]) -> tuple[Made, float]:
 
 
 def site(rng: np.random.Generator) -> tuple[pl.Series, pl.DataFrame]:
-    """Pages, and links of which half lead to a few: few pages are linked to often, as on real sites."""
+    """Pages and links, half of which lead to a few pages, as on real sites."""
     source = rng.integers(0, PAGES, LINKS)
     target = np.where(rng.random(LINKS) < 0.5, (PAGES * rng.random(LINKS) ** 4).astype(int), rng.integers(0, PAGES, LINKS))
     result = {"source": source, "target": target, "in_body": rng.random(LINKS) < 0.4}
@@ -58,7 +58,7 @@ def site(rng: np.random.Generator) -> tuple[pl.Series, pl.DataFrame]:
 
 
 def bare(graph: Graph) -> int:
-    """A power iteration with nothing around it; how many steps it took."""
+    """A bare power iteration. Returns the number of steps."""
     size = graph.pages.len()
     source, target, weight = (graph.edges[name].to_numpy() for name in ("source", "target", "weight"))
     out = np.bincount(source, weights=weight, minlength=size)

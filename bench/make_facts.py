@@ -12,7 +12,7 @@ FIRST_DAY = date(2025, 7, 14)
 
 
 def make(path: Path, rows: int, seed: int = 1) -> int:
-    """Write about `rows` facts, in the order of days, and tell how many there are."""
+    """Write about `rows` facts in order of days. Returns their number."""
     rng = np.random.default_rng(seed)
     page = rng.integers(0, PAGES, PAIRS)
     query = rng.integers(0, QUERIES, PAIRS)

@@ -1,4 +1,4 @@
-"""One measure of bench.run, in a process of its own; prints JSON on its last line."""
+"""One measure of bench.run in a separate process; prints JSON on its last line."""
 
 import json
 import resource
@@ -28,7 +28,7 @@ def peak_mb() -> float:
 
 
 def copy(folder: Path, name: str) -> dict[str, Any]:
-    """Polars reads the file and writes one Parquet file."""
+    """Read the file with polars and write one Parquet file."""
     file, parquet = folder / name, folder / "copy.parquet"
     reads: dict[str, Callable[[], pl.DataFrame]] = {
         "facts.parquet": lambda: pl.read_parquet(file),
@@ -40,7 +40,7 @@ def copy(folder: Path, name: str) -> dict[str, Any]:
 
 
 def bare(folder: Path, name: str) -> dict[str, Any]:
-    """Polars sums the days of the period by page × query from one Parquet file of all facts."""
+    """Sum the days of the period by page × query with polars, from one Parquet file of all facts."""
     weighted = (pl.col("position") * pl.col("impressions")).sum()
     days = pl.col("date").is_between(pl.lit(PERIOD["first"]), pl.lit(PERIOD["last"]))
     scan = pl.scan_parquet(folder / name).filter(days).group_by("page", "query")
@@ -49,7 +49,7 @@ def bare(folder: Path, name: str) -> dict[str, Any]:
 
 
 def load(folder: Path, name: str) -> dict[str, Any]:
-    """Into a site of its own, so dictionaries and blocks are new; a small load first, so imports are not timed."""
+    """Load into a new site, so dictionaries and blocks are new; a small load runs first, so imports are not timed."""
     from django.core.management import call_command
     from django.db.models import Sum
     from django.db.models.functions import Length
@@ -78,7 +78,7 @@ def make_facts(folder: Path, name: str) -> dict[str, Any]:
 
 
 def make_formats(folder: Path, name: str) -> dict[str, Any]:
-    """The same facts in other formats; of many facts Parquet alone, which the bare sum reads."""
+    """The same facts in other formats; for many facts only Parquet, which the bare sum reads."""
     import gzip
     import shutil
 
@@ -94,7 +94,7 @@ def make_formats(folder: Path, name: str) -> dict[str, Any]:
 
 
 def _client() -> Callable[..., Any]:
-    """A way to ask the API of the site that was loaded last."""
+    """An API client for the site that was loaded last."""
     from django.contrib.auth.models import User
     from django.test import Client
 
@@ -111,14 +111,14 @@ def _client() -> Callable[..., Any]:
 
 
 def _forget() -> None:
-    """What is kept of the site's facts, by this process and on disk."""
+    """Delete cached results of the site's facts, in this process and on disk."""
     from zugzwang.data.cache import store
 
     store().clear()
 
 
 def lens(folder: Path, name: str) -> dict[str, Any]:
-    """The API's answers, through the whole of Django, each cold (nothing kept of the site's facts) and warm."""
+    """API responses through the whole of Django, cold (nothing cached) and warm."""
     get = _client()
     path = {"one query": _a_query, "one move": _a_move, "one page": _a_page}.get(name, lambda _: name)(get)
     get(path, **PERIOD)
@@ -143,7 +143,7 @@ def _a_page(get: Callable[..., Any]) -> str:
 
 
 def _a_move(get: Callable[..., Any]) -> str:
-    """A move on a row, made early enough for its result to be reported."""
+    """A move for a row, early enough to have a result."""
     from zugzwang.data.models import Move, Site
 
     row = _first_row(get)
@@ -153,7 +153,7 @@ def _a_move(get: Callable[..., Any]) -> str:
 
 
 def filters(folder: Path, name: str) -> dict[str, Any]:
-    """Other filters of a lens that is warm, and its windows of rows, one by one."""
+    """Other filters of a warm lens, and its windows of rows one by one."""
     get = partial(_client(), name, **PERIOD)
     get()
     asked: list[dict[str, Any]] = [
@@ -180,7 +180,7 @@ def filters(folder: Path, name: str) -> dict[str, Any]:
 
 
 def make_ready(folder: Path, name: str) -> dict[str, Any]:
-    """What the worker does after a load."""
+    """The worker's computations after a load."""
     from django.utils import timezone
 
     from zugzwang.data.cache import store
@@ -208,8 +208,9 @@ OPENS = [
 
 
 def opened(folder: Path, name: str) -> dict[str, Any]:
-    """Right after a load, in a process that never answered before: each question as its place opens it, a page's file, forty
-    proposed moves; and what the process holds when it is idle again."""
+    """Right after a load, in a new process: each place's first request, a page's file, forty proposed moves; and the process's
+    memory when idle again.
+    """
     import gc
 
     from django.contrib.auth.models import User

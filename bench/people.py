@@ -1,9 +1,9 @@
-"""`make bench-people`: thirty people at once on a site of 4 million facts, nothing computed before, next to large uploads.
-
-Each opens every place in an order of their own, as the front end does: who is reported that others come first asks again. What
-a person waits is measured to the answer, whatever was said in the meantime. All begin at the same moment, and read what they
-got for some seconds (PAUSE, the mean of an exponential). Meanwhile health is asked for all the time, and one person keeps
-signing in. ROWS=4000000 PEOPLE=30 UPLOADS=5 UPLOAD_MB=400 PAUSE=3; UPLOADS=0 for people alone."""
+"""`make bench-people`: thirty people at once on a site of 4 million facts, nothing cached, next to large uploads. Each opens
+every place in a different order, as the front end does; a request that has to wait is repeated. The wait is measured to the
+answer. All start at the same moment and read each answer for some seconds (PAUSE, the mean of an exponential). Meanwhile
+health is requested all the time, and one person keeps signing in. ROWS=4000000 PEOPLE=30 UPLOADS=5 UPLOAD_MB=400 PAUSE=3;
+UPLOADS=0 for people alone.
+"""
 
 import json
 import os
@@ -117,7 +117,7 @@ def upload(address: str, cookie: str, result: list[Any]) -> None:
 
 
 def tell_beside(when: str, extras: dict[str, list[float]]) -> None:
-    """What health and signing in took in the meantime, and begin again."""
+    """Print what health and sign-in took so far, and start again."""
     result = []
     for name, waits in extras.items():
         current = sorted(waits)

@@ -1,8 +1,7 @@
-"""`make bench-portfolio`: what one machine does with many sites in a night.
-
-SITES=1000 of log-normal sizes (median 30,000 facts, largest 20 million: common practice, no source), made, loaded by four
-processes and diagnosed by four; then what the page of all sites takes. `SMALL=1000 make bench-portfolio` instead brings small
-sites up to date from the stand-ins, by two workers, and diagnoses them.
+"""`make bench-portfolio`: how many sites one machine can process in a night. SITES=1000 with log-normal sizes (median 30,000
+facts, largest 20 million: common practice, no source), generated, loaded by four processes and diagnosed by four; then the
+time for the page of all sites. `SMALL=1000 make bench-portfolio` refreshes small sites from the stand-ins with two workers
+instead.
 """
 
 import json
@@ -82,7 +81,7 @@ print(json.dumps(told))
 
 
 def sizes(number: int) -> list[int]:
-    """Facts a site, the largest first."""
+    """The number of facts of each site, largest first."""
     drawn = np.random.default_rng(1).lognormal(np.log(MEDIAN), np.log(LARGEST / MEDIAN) / 3.24, number)  # of 1,000 the largest
     result = np.clip(drawn, 500, LARGEST).astype(int)
     result[np.argmax(result)] = LARGEST
@@ -90,7 +89,7 @@ def sizes(number: int) -> list[int]:
 
 
 def make_site(folder: str, number: int, rows: int) -> int:
-    """Facts of a site by page, query and day, in its proportions: some 27 facts a pair, 12 pairs a page."""
+    """Facts of a site by page, query and day, in proportion: some 27 facts a pair, 12 pairs a page."""
     chance = np.random.default_rng(number)
     pairs = max(rows // 27, 40)
     often = chance.pareto(0.9, pairs) + 0.03
@@ -133,7 +132,7 @@ def script(installation: Installation, code: str, *values: str) -> str:
 
 
 def load(installation: Installation, folder: Path, slugs: list[str]) -> None:
-    """Four processes, the sites in turns."""
+    """Load with four processes."""
     running = []
     for number in range(WORKERS):
         one = subprocess.Popen(
@@ -171,7 +170,7 @@ def diagnose(installation: Installation, out: Path, workers: int) -> None:
 
 
 def memory_of(pid: int) -> int:
-    """Memory of its own of a process and all below it, in MB."""
+    """The private memory of a process and its descendants, in MB."""
     children = subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True, check=False).stdout.split()
     try:
         result = Path(f"/proc/{pid}/status").read_text().splitlines()

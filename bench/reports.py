@@ -1,7 +1,6 @@
-"""`make bench-reports`: how long a large report takes to set, and 500 that come due at once, with workers killed in the
-meantime.
-
-The mails go to the mail stand-in over SMTP; each is known by its Message-ID. REPORTS=500 KILLS=50."""
+"""`make bench-reports`: how long a large report takes to typeset, and 500 reports that are due at once, with workers killed
+meanwhile. The mail stand-in receives the mails over SMTP and tells them apart by Message-ID. REPORTS=500 KILLS=50.
+"""
 
 import os
 import random
@@ -46,7 +45,7 @@ ReportTemplate.objects.update(begins=date(2026, 1, 1))
 
 
 def setting() -> None:
-    """A report of twelve pages with eight charts, set five times."""
+    """A report of twelve pages with eight charts, typeset five times."""
     rows = [(f"/guides/how-to-choose-a-paddle-of-the-right-length-{n}/", f"{n * 37:,}", f"{n * 31:,}") for n in range(36)]
     weeks = [float(1_000 + 13 * (n % 17)) for n in range(53)]
     drawn = (

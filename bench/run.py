@@ -1,7 +1,6 @@
-"""The performance bars, as ratios measured in one run: `make bench`; `make bench ROWS=20000000` for a large site.
-
-A machine's speed drifts within minutes, so what is compared is measured in turns, each in a process of its own (peak memory
-is then its own too), and a bar is the median of the ratios of `ROUNDS` turns.
+"""The performance bars, as ratios measured in one run: `make bench`; `make bench ROWS=20000000` for a large site. A machine's
+speed drifts within minutes, so both sides are measured alternately, each in a separate process; a bar is the median ratio
+of `ROUNDS` rounds.
 """
 
 import json
@@ -96,7 +95,7 @@ def lenses(folder: Path) -> list[bool]:
 
 
 def after_a_load(folder: Path) -> list[bool]:
-    """What each place opens with, once the worker has made it ready."""
+    """The first request of each place, after the worker's computations."""
     ready = measure("make_ready", folder, "")
     done = measure("opened", folder, "")
     detail = f"{ready['kept'] / 1e6:.0f} MB kept, peak {ready['peak_mb'] / 1000:.2f} GB"

@@ -1,6 +1,6 @@
-"""Topics of a large site, measured: `make bench-topics` (QUERIES=100000).
-
-Queries of Zipf-like words, pages shown and, of a tenth, SERPs: their ties and communities, in seconds and memory."""
+"""Topics of a large site: `make bench-topics` (QUERIES=100000). Zipf-like queries, ranking pages and, for a tenth, SERPs:
+similarities and communities, in seconds and memory.
+"""
 
 import os
 import resource

@@ -1,8 +1,7 @@
-"""What pages say, measured: `make bench-wording` (PAGES=10000, ROWS=20000).
-
-Text of PAGES pages with some 600 words each and ROWS phrases, each looked for on its own page, as "missing-queries" does: cold
-(all pages cut into words) as a ratio to a bare Aho–Corasick pass of all phrases over the same text, and from what is kept. The
-fetcher of pages of other sites, as a ratio to a bare loop at the same politeness: one page at a time a host."""
+"""Text of pages: `make bench-wording` (PAGES=10000, ROWS=20000). PAGES pages with some 600 words each and ROWS phrases, each
+searched for on its own page, as "missing-queries" does: cold, as a ratio to a bare Aho–Corasick pass, and from cache. The
+fetcher of competing pages, as a ratio to a bare loop with the same politeness: one page at a time per host.
+"""
 
 import asyncio
 import os
@@ -26,7 +25,7 @@ HOSTS, PAGES_A_HOST, DELAY = 40, 25, 0.02
 
 
 def pages_of(rng: np.random.Generator, pages: int = PAGES, rows: int = ROWS) -> tuple[pl.DataFrame, list[tuple[int, str]]]:
-    """Pages cut out of Python's documentation, which comes with Python, and phrases of two to four words out of it."""
+    """Pages cut from Python's documentation, which comes with Python, and phrases of two to four words from it."""
     known_rows = " ".join(topics.values()).split()
     result = []
     for page in range(pages):
@@ -81,7 +80,7 @@ async def _serve() -> tuple[asyncio.Server, int]:
 
 
 async def _bare(addresses: list[str]) -> float:
-    """As many pages at once, one at a time a host, fetched and nothing else."""
+    """Fetch as many pages at once, one at a time per host; nothing else."""
     import httpx
 
     begun, turn, locks = time.perf_counter(), asyncio.Semaphore(8), {}  # type: ignore[var-annotated]

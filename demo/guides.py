@@ -1,5 +1,6 @@
-"""The shop's guides, as its staff wrote them. A line that begins with "# " is a heading, "- " an item, "1. " a step, "| " a row of a
-table; all others are paragraphs."""
+"""The shop's guides, in simple markup: a line that starts with "# " is a heading, "- " a list item, "1. " a step, "| " a table
+row; all others are paragraphs.
+"""
 
 # Guide → title, description, text.
 GUIDES: dict[str, tuple[str, str, str]] = {

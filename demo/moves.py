@@ -1,4 +1,4 @@
-"""The moves and decisions that the shop's analyst has made before the demo begins; demo/README.md lists them."""
+"""The moves and decisions recorded before the demo starts; demo/README.md lists them."""
 
 from dataclasses import dataclass
 from datetime import date
@@ -8,7 +8,7 @@ from demo.scenario import REWRITTEN_DAY, address, guide
 
 @dataclass(frozen=True)
 class PlannedMove:
-    """A move as it is when the demo begins; `kept`: its result is on record."""
+    """A move at the start of the demo; `kept`: whether its result is saved."""
 
     page: str
     query: str
@@ -49,7 +49,7 @@ MOVES = [
 ACCEPTED = "river ossel canoe hire"
 ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
 
-# Two trials that have been read: one of titles that were planted to help, and one by lot for which nothing was planted, so
+# Two concluded tests: one of titles that were planted to help, and a randomised one without a planted effect,
 # chance is all that it can find.
 # The report that its analyst makes of each month.
 REPORT_NAME, REPORT_OWN_NAME, REPORT_CONTACT = "Monthly report", "Marrowbank search desk", "desk@marrowbank.example"

@@ -1,6 +1,6 @@
-"""How people search for what the shop has: a subject, and what they add to it, by what kind of page answers.
-
-Each list is long enough for the most queries that one page ranks for; `{}` is the subject as it is in a sentence."""
+"""How people search for the shop's subjects: a subject and the words they add, by type of page. Each list is long enough for
+the page with the most queries; `{}` is the subject as it appears in a sentence.
+"""
 
 PRODUCT = (
     "{}", "best {}", "{} review", "{} for beginners", "cheap {}", "used {}", "second hand {}", "{} for sale", "{} price",
@@ -47,7 +47,7 @@ PLACE = (
 
 
 def wordings(path: str) -> tuple[str, ...]:
-    """How people ask for what a page answers."""
+    """Queries for which a type of page is an answer."""
     section, *below = path.strip("/").split("/")
     if section == "guides":
         return GUIDE

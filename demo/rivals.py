@@ -1,4 +1,4 @@
-"""Who else is on SERPs: invented hosts with titles and snippets in the manner of their kind."""
+"""Other sites on SERPs: invented hosts with typical titles and snippets."""
 
 import random
 from dataclasses import dataclass
@@ -54,7 +54,7 @@ RIVALS = [
 
 
 def results_of_others(query: str, places: int) -> list[tuple[str, str, str]]:
-    """Address, title and snippet of each rival on a query's SERP, the best first; the same for the same query."""
+    """Address, title and snippet of each competitor on a query's SERP, best first; deterministic for a query."""
     rng = random.Random(f"rivals {query}")
     asks = query.startswith(("how", "what", "where", "which", "is ", "can "))
     weights = [

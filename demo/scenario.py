@@ -1,7 +1,6 @@
-"""The demo scenario: sixteen months of search facts of Marrowbank Paddle Supply, an invented shop for canoes and kayaks.
-
-Everything is made by a seeded generator and planted on purpose; demo/README.md lists what, and the demo's tests look for
-it. Nothing here proves anything about the job.
+"""The demo scenario: sixteen months of search facts of Marrowbank Paddle Supply, an invented shop for canoes and kayaks. A
+seeded generator makes everything; demo/README.md lists what is planted, and the demo's tests check it. It proves nothing
+about real sites.
 """
 
 import sys
@@ -113,7 +112,7 @@ GUIDES = [
 
 @dataclass
 class Pair:
-    """One page that ranks for one query: where it is, impressions in the season's mean, and what changes when."""
+    """One page that ranks for one query: its rank, mean impressions over the season, and planned changes."""
 
     page: str
     query: str
@@ -138,7 +137,7 @@ def address(path: str) -> str:
 
 
 def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
-    """What an ordinary shop has: some 400 pages and 9,000 queries, nothing wrong with them."""
+    """A normal shop: some 400 pages and 9,000 queries without problems."""
     subjects: list[tuple[str, str, float]] = []
     for category, names in BOATS.items():
         subjects.append((f"/{category}/", category, 0.5))
@@ -170,7 +169,7 @@ def ordinary_pairs(rng: np.random.Generator) -> list[Pair]:
 
 
 def utility_pairs(rng: np.random.Generator) -> list[Pair]:
-    """Brand, staff, tags, a staging copy and tracked addresses: what hides the rest until it is marked or folded."""
+    """Brand, staff, tags, a staging copy and tracking parameters: noise until it is marked or merged."""
     home, contact = address("/"), address("/contact/")
     pairs = [Pair(home, "marrowbank", 95, 1.0, 1.7, 0.5), Pair(home, "marrowbank paddle supply", 40, 1.0, 2.0, 0.5)]
     for extra in ("rental", "opening hours", "discount code", "workshop", "kayaks", "canoes", "reviews", "phone", "jobs"):
@@ -197,7 +196,7 @@ def trip(name: str) -> str:
 
 
 def planted_pairs() -> list[Pair]:
-    """What is wrong or remarkable on purpose; each is listed in demo/README.md."""
+    """Planted problems and opportunities, listed in demo/README.md."""
     pairs = [
         # Low click-through under an featured snippet.
         Pair(guide("what-size-canoe-do-i-need"), "what size canoe do i need", 175, 2.3, 0.07, 0.4),
@@ -259,14 +258,15 @@ def planted_pairs() -> list[Pair]:
 
 
 def rewritten_pair() -> Pair:
-    """A poor result that was rewritten: the result of a move can be reported. It is behind all others, so their chances are
-    what they were without it."""
+    """A poor title that was rewritten, so a move has a result. Generated last, so it does not change the random numbers of
+    other pairs.
+    """
     better = (REWRITTEN_DAY, 1.1)
     return Pair(guide("how-to-plan-a-river-trip"), "river trip planner", 80, 4.2, 0.35, 0.3, factor_then=better)
 
 
 def _relay(first: str, second: str, query: str) -> list[Pair]:
-    """Two pages that take turns, nine days each, with a gap of a day."""
+    """Two pages that alternate every nine days, with a gap of one day."""
     turns = np.arange(DAYS) // 9 % 2
     gap = np.arange(DAYS) % 9 == 8
     lanes = [set(np.flatnonzero((turns == turn) & ~gap).tolist()) for turn in (0, 1)]
@@ -321,7 +321,7 @@ def make_facts(seed: int = 20261115) -> pl.DataFrame:
 
 
 def _gained(parts: list[pl.DataFrame]) -> list[pl.DataFrame]:
-    """What the priced titles bring on top, drawn apart, so all other chances are what they were without it."""
+    """Additional clicks of the titles with prices, from a separate generator, so other random numbers do not change."""
     rng = np.random.default_rng(9)
     result = []
     for part in parts:

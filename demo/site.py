@@ -1,7 +1,6 @@
-"""The demo's site as pages of HTML: what the stand-in serves and the crawler meets, with what is wrong on purpose.
-
-Planted: links that lead nowhere, redirects and a chain of them, tag pages, a staging copy, a calendar that never ends,
-titles that are missing, doubled or too long, pages kept out by robots.txt or by a directive, a page that no link leads to.
+"""The demo's site as HTML pages, served by the stand-in, with planted faults: broken links, redirects and redirect chains, tag
+pages, a staging copy, an endless calendar, missing, duplicate and long titles, pages blocked by robots.txt or noindex, an
+orphan page.
 """
 
 import gzip
@@ -39,8 +38,9 @@ SAID_BY_HERE = ("/trips/brindle/", "/workshop/paddle-repair/")
 
 
 def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
-    """Write every reply of the site, and the pages of other sites on SERPs, one JSON object a line: host, target, status,
-    headers, body."""
+    """Write every response of the site, and competing pages on SERPs, one JSON object a line: host, target, status, headers,
+    body.
+    """
     queries = (
         facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=[True, False])
     )
@@ -56,7 +56,7 @@ def write_site(path: Path, facts: pl.DataFrame, results: pl.DataFrame) -> None:
 
 
 def _of_others(results: pl.DataFrame) -> Iterable[dict[str, Any]]:
-    """The pages of other sites on SERPs, each with a text of its own."""
+    """Pages of other sites on SERPs, each with its own text."""
     kinds = {one.host: one.kind for one in RIVALS}
     rows = results.filter(pl.col("address").is_not_null()).unique("address", keep="first", maintain_order=True)
     for query, address, title, snippet in rows.select("query", "address", "title", "snippet").iter_rows():
@@ -99,7 +99,7 @@ def _replies(pages: dict[str, list[str]]) -> Iterable[dict[str, Any]]:
 
 
 def _name(target: str, asked: list[str]) -> str:
-    """What a link to a page says: what the page is called, or what its address spells; of some only "here"."""
+    """The anchor text for a page: its name, or words from its address; "here" for some."""
     if target in SAID_BY_HERE:
         return "here"
     return asked[0] if asked else target.strip("/").partition("?")[0].rpartition("/")[2].replace("-", " ") or "home"

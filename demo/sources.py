@@ -1,5 +1,6 @@
-"""What the demo's site has next to search facts by page and query: the coarser grains, visits, volumes, links from other sites,
-SERPs, dated events. All of it follows from the search facts and a seed; see demo/README.md."""
+"""The demo's other data: coarser grains, visits, volumes, external links, SERPs and events, derived from the search facts and
+a seed; see demo/README.md.
+"""
 
 from datetime import date, timedelta
 from pathlib import Path
@@ -45,7 +46,7 @@ EVENTS = [
 
 
 def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, anonymised: float) -> pl.DataFrame:
-    """A coarser grain: what the named rows add up to, and more, for some queries are never named."""
+    """A coarser grain: the sum of the named rows plus anonymised queries."""
     weighted = (pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     named = facts.group_by("day", *by).agg(pl.col("clicks", "impressions").sum(), weighted.round(2).alias("position"))
     named = named.sort("day", *by)
@@ -58,8 +59,9 @@ def totals(facts: pl.DataFrame, by: list[str], rng: np.random.Generator, anonymi
 
 
 def with_devices(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """The facts reported by device: rows that were shown often are parted into mobile and desktop, the others are one or the
-    other. The same result is clicked a third more on a desktop than on a phone. Sums stay what they were."""
+    """The facts by device: rows with many impressions are split into mobile and desktop, others get one of them. Desktop CTR
+    is a third higher. Sums stay the same.
+    """
     shown, clicks = facts["impressions"].to_numpy(), facts["clicks"].to_numpy()
     split = shown >= SPLIT_FROM
     # What was clicked more is the likelier to have been shown on a desktop.
@@ -79,7 +81,7 @@ def with_devices(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
 
 
 def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Sessions by day, landing page and channel: the organic ones follow the clicks, the others have habits of their own."""
+    """Sessions by day, landing page and channel: organic sessions follow clicks, other channels have their own patterns."""
     rows = by_page.filter(pl.col("clicks") > 0).select("day", "page", "clicks")
     kind = rows["page"].str.extract(r"^https?://[^/]+/([^/?]*)").fill_null("")
     habits = np.array([TYPES.get(name, SHOP) for name in kind])
@@ -106,7 +108,7 @@ def visits(by_page: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
 
 
 def volumes(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Monthly searches of each query in a year's months: more than the site ranked for, the more so the lower it is."""
+    """Monthly searches of each query over a year: more than its impressions, the more so the lower it ranks."""
     month = pl.col("day").dt.truncate("1mo")
     shown = (
         facts.filter(pl.col("day") >= date(2025, 11, 1), pl.col("day") < date(2026, 11, 1))
@@ -123,7 +125,7 @@ def volumes(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
 
 
 def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
-    """Links from other sites, most to few pages."""
+    """External links, most of them to few pages."""
     hosts = [
         f"{word}-{kind}.example"
         for word in ("river", "paddle", "lake", "camp", "tour")
@@ -142,8 +144,9 @@ def links(pages: list[str], rng: np.random.Generator) -> pl.DataFrame:
 
 
 def results(facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Captured SERPs of the ones with most impressions queries: what is on them, from top to bottom. Those with an featured
-    snippet were captured four weeks before, too."""
+    """Captured SERPs of the queries with most impressions, blocks from top to bottom. Those with a featured snippet have an
+    earlier capture, four weeks before.
+    """
     recent = facts.filter(pl.col("day") > LAST_DAY - timedelta(days=28))
     top = (
         recent.group_by("query", "page")
@@ -183,13 +186,13 @@ def _box(query: str, kind: str) -> Block:
 
 
 def _title(page: str, subject: str) -> str:
-    """The title of one of the shop's pages, as demo/site.py makes it."""
+    """The title of a page of the shop, as demo/site.py makes it."""
     guide = GUIDES_SAID.get(page.strip("/").rpartition("/")[2])
     return f"{guide[0] if guide else subject.capitalize()} | Marrowbank"
 
 
 def _blocks(query: str, page: str, title: str, position: float, rng: np.random.Generator) -> list[Block]:
-    """What is on a SERP, but for an featured snippet of your site."""
+    """Blocks of a SERP, except a featured snippet of the shop itself."""
     above: list[Block] = [_box(query, BOXED[query])] if query in BOXED else []
     if query.startswith(("best", "cheap")) or rng.random() < 0.25:
         above += [
@@ -208,7 +211,7 @@ def _blocks(query: str, page: str, title: str, position: float, rng: np.random.G
 
 
 def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Linking sites and links of the pages of other sites and of the site."""
+    """Referring domains and links of competing pages and the site's own."""
     others = results["address"].drop_nulls().unique(maintain_order=True)
     others = others.filter(~others.str.contains("marrowbank", literal=True))
     sites = np.round(rng.lognormal(1.6, 1.1, others.len())).astype(int)
@@ -222,8 +225,7 @@ def strengths(results: pl.DataFrame, links: pl.DataFrame, rng: np.random.Generat
 
 
 def page_queries(results: pl.DataFrame, facts: pl.DataFrame, rng: np.random.Generator) -> pl.DataFrame:
-    """Which queries bring the pages of other sites their visits: the one that they were captured for, and others of its
-    subject."""
+    """Queries that bring competing pages their visits: the captured one, and others of its subject."""
     asked = facts.group_by("page", "query").agg(pl.col("impressions").sum()).sort("impressions", "query", descending=True)
     of_page = dict(asked.group_by("page", maintain_order=True).agg(pl.col("query").head(8)).iter_rows())
     page_of = dict(asked.unique("query", keep="first", maintain_order=True).select("query", "page").iter_rows())
@@ -255,7 +257,7 @@ def events() -> pl.DataFrame:
 
 
 def write_sources(folder: Path, seed: int = 20261116) -> None:
-    """Write what the stand-ins serve: one Parquet file a table, and the site's pages."""
+    """Write what the stand-ins serve: one Parquet file for each table, and the site's pages."""
     folder.mkdir(parents=True, exist_ok=True)
     rng = np.random.default_rng(seed)
     facts = make_facts().drop("ctr").rename({"date": "day"})

@@ -1,6 +1,6 @@
-"""What the other pages of the demo's shop say, and those of others: paragraphs written by hand, chosen and put together by seed.
-
-`{q}` represents what was searched for, `{name}` for what the page is about, `{Name}` for it at the beginning of a sentence."""
+"""Texts of the shop's other pages and of competing pages: paragraphs chosen by seed. `{q}` is the query, `{name}` the page's
+subject, `{Name}` the same at the start of a sentence.
+"""
 
 import random
 from html import escape
@@ -136,7 +136,7 @@ def blocks_html(text: str) -> str:
 
 
 def shop_html(section: str, name: str, asked: list[str], rng: random.Random, least: int = 3) -> str:
-    """The text of one of the shop's pages: paragraphs of its section, and some of the wordings that people use."""
+    """The text of a shop page: paragraphs of its section, with some of the queries it answers."""
     pool = SHOP.get(section, USUAL)
     chosen = rng.sample(pool, min(len(pool), rng.randint(least, 6)))
     river = name.removeprefix("river ").split()[0].capitalize() if section == "trips" else ""
@@ -150,7 +150,7 @@ def shop_html(section: str, name: str, asked: list[str], rng: random.Random, lea
 
 
 def rival_html(query: str, kind: str, rng: random.Random) -> str:
-    """The text of a page of others that answers a query."""
+    """The text of a competing page that answers a query."""
     asks = query.split()[0] in ("how", "what", "where", "which", "is", "can", "when")
     words = {"q": query, "Q": query[0].upper() + query[1:]}
     pool = RIVALS["asks" if asks or kind in ("reference", "blog", "forum") else "buys"]

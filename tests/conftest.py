@@ -23,7 +23,7 @@ WriteCsv = Callable[..., Path]
 
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings() -> None:
-    """A run that was killed leaves SQLite's side files; next to a new database they are a fault of the disk to it."""
+    """A killed run leaves SQLite's side files, which make a new database look damaged."""
     if settings.DATABASES["default"] is not settings.SQLITE:
         return
     name = Path(settings.DATABASES["default"]["TEST"]["NAME"])
@@ -51,7 +51,7 @@ def signed_in(client: Client, analyst: User) -> Client:
 
 @pytest.fixture
 def write_csv(tmp_path: Path) -> WriteCsv:
-    """Write rows below a header and tell where they are."""
+    """Write rows below a header. Returns the path."""
 
     def write(rows: Iterable[Iterable[object]], header: list[str] = HEADER, name: str = "facts.csv", **options: str) -> Path:
         path = tmp_path / name
@@ -63,7 +63,7 @@ def write_csv(tmp_path: Path) -> WriteCsv:
 
 
 def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: Grain = PAGE_QUERY) -> blocks.Rewrite:
-    """Write facts into the site's blocks as a load of their own."""
+    """Write facts into the site's blocks as a separate load."""
     rewrite = blocks.prepare(site, [(grain, filled(rows, grain))], mode)
     if not rewrite.blocks:
         return rewrite  # as loading does: what changes nothing leaves nothing to undoes
@@ -73,7 +73,7 @@ def keep(site: Site, rows: pl.DataFrame, mode: blocks.Mode = "replace", grain: G
 
 @pytest.fixture(autouse=True)
 def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
-    """Uploads and what is kept in a folder of the test; fast passwords."""
+    """Uploads and cache in the test's folder; fast password hashing."""
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     settings.CACHE_DIR = tmp_path / "cache"
@@ -81,7 +81,7 @@ def a_world_of_its_own(settings, tmp_path: Path) -> None:  # type: ignore[no-unt
 
 
 def _count_on(*models: type[Model]) -> None:
-    """New rows are numbered behind those whose numbers were given: PostgreSQL counts for itself."""
+    """Continue the numbering after inserted ids: PostgreSQL counts separately."""
     with connection.cursor() as cursor:
         for statement in connection.ops.sequence_reset_sql(no_style(), list(models)):
             cursor.execute(statement)
@@ -89,7 +89,7 @@ def _count_on(*models: type[Model]) -> None:
 
 @pytest.fixture
 def planted(site: Site) -> PlantedSite:
-    """The site with a planted site's facts; page and query ids of the database are 1 more than the planted ones."""
+    """The site with a planted site's facts; page and query ids are 1 more than the planted ones."""
     planted = planted_site(queries=400, poor=6, movers=5, seed=4)
     count = 400
     Page.objects.bulk_create(Page(id=n + 1, site=site, text=f"https://shop.example/p{n}") for n in range(count))

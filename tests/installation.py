@@ -1,4 +1,4 @@
-"""An installation of its own for tests that kill, damage or restored what they work on."""
+"""A separate installation for tests that kill processes or damage and restore data."""
 
 import io
 import os
@@ -25,7 +25,7 @@ PATIENCE = 600
 
 
 def database_of_its_own(like: "Installation | None" = None) -> str:
-    """The address of a new database on the server that the tests run on, empty or a copy; nothing where they run on SQLite."""
+    """The address of a new database on the tests' server, empty or a copy; None on SQLite."""
     if not SERVER:
         return ""
     name = f"installation_{uuid.uuid4().hex}"
@@ -36,7 +36,7 @@ def database_of_its_own(like: "Installation | None" = None) -> str:
 
 
 class Installation:
-    """A data folder with a database, a worker and a clock of its own; on PostgreSQL where the tests run on it."""
+    """A data folder with its own database, worker and clock; on PostgreSQL where the tests run on it."""
 
     def __init__(self, data: Path, standins: Running | None = None, like: "Installation | None" = None) -> None:
         self.data = data
@@ -67,7 +67,7 @@ class Installation:
         return self.run("manage.py", "db_worker", "--skip-checks", "--interval", "0.05", "--no-reload", "--no-startup-delay")
 
     def asked(self, sql: str, data: Path | None = None) -> list[Any]:
-        """The rows of a question to its database."""
+        """The rows of an SQL query."""
         if self.database:
             with closing(psycopg.connect(self.database)) as server:
                 return server.execute(sql.encode()).fetchall()
@@ -88,7 +88,7 @@ class Installation:
         raise TimeoutError(self.state())
 
     def held(self) -> dict[str, pl.DataFrame]:
-        """All tables, ids reported by their texts: ids may differ from run to run."""
+        """All tables with texts instead of ids, which may differ from run to run."""
         blocks = self.asked("SELECT grain, payload FROM store_block ORDER BY grain, month")
         texts = {name: dict(self.asked(f"SELECT id, text FROM store_{name}")) for name in ("page", "query")}
         tables: dict[str, list[pl.DataFrame]] = {}

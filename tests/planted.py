@@ -1,4 +1,4 @@
-"""A planted site: rows that scatter by a factor around a known curve, move in rank, and some made poor on purpose."""
+"""A planted site: rows scatter by a factor around a known curve, ranks drift, and some are poor on purpose."""
 
 from dataclasses import dataclass
 from datetime import date
@@ -26,7 +26,7 @@ class PlantedSite:
 
 
 def planted_site(seed: int = 7, queries: int = 2500, poor: int = 40, movers: int = 60, shape: float = 6.0) -> PlantedSite:
-    """One page a query. Impressions are heavy-tailed, ranks wander, demand has weekdays."""
+    """One page for each query. Impressions are heavy-tailed, ranks drift, demand varies by weekday."""
     rng = np.random.default_rng(seed)
     home = np.exp(rng.uniform(0, np.log(45), queries))
     daily_shown = np.clip(rng.pareto(1.1, queries) * 4 + 1, 1, 400)

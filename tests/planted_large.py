@@ -1,5 +1,6 @@
-"""A planted site of 520 pages and 65 weeks: season, weekdays, ranks that wander, rows that scatter by a factor; and on purpose
-rows that are clicked far too little, clashes of each kind, a cliff of five pages, and falls of demand, rank and snippet."""
+"""A planted site of 520 pages and 65 weeks: season, weekdays, drifting ranks, scatter; and planted rows with a low CTR,
+clashes of each kind, a cliff of five pages, and falls of demand, rank and snippet.
+"""
 
 from dataclasses import dataclass
 from datetime import date

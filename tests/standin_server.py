@@ -1,4 +1,4 @@
-"""The stand-ins on a free port of this machine, with a small site and a few weeks of data, for tests that need an outside."""
+"""The stand-ins on a free local port, with a small site and a few weeks of data."""
 
 import gzip
 import json
@@ -30,7 +30,7 @@ class _Quiet(WSGIRequestHandler):
 
 
 class Running:
-    """The stand-ins as they run: `address`, and `behave` to make them misbehave."""
+    """The running stand-ins: `address`, and `behave` to make them misbehave."""
 
     def __init__(self, app: StandIns, address: str) -> None:
         self.app = app
@@ -58,7 +58,7 @@ def search_facts(days: int = DAYS) -> pl.DataFrame:
 
 
 def write_data(folder: Path, days: int = DAYS) -> pl.DataFrame:
-    """Write what the stand-ins serve; the search facts by page and query are given back."""
+    """Write what the stand-ins serve. Returns the search facts by page and query."""
     facts = search_facts(days)
     weighted = (pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     added = [pl.col("clicks", "impressions").sum(), weighted.alias("position")]
@@ -77,7 +77,7 @@ def write_data(folder: Path, days: int = DAYS) -> pl.DataFrame:
 
 
 def site_pages() -> list[dict[str, object]]:
-    """A small site with all that a crawler may stumble over."""
+    """A small site with the typical obstacles for a crawler."""
 
     def page(target: str, *links: str, **more: object) -> dict[str, object]:
         body = "".join(f'<a href="{link}">to {link}</a>' for link in links)
@@ -119,7 +119,7 @@ def site_pages() -> list[dict[str, object]]:
 
 
 def rivals() -> list[dict[str, object]]:
-    """Pages of other sites that are above the site's result: all say "broken glass" and "flood cover", two "yearly premium"."""
+    """Competing pages above the site's result: all mention "broken glass" and "flood cover", two "yearly premium"."""
     more = ("A yearly premium is usual.", "A yearly premium is paid first.", "Ask before you sign.")
     return [
         {

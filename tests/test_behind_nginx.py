@@ -1,5 +1,6 @@
-"""Behind Debian's nginx with TLS, by the configuration that ships (deploy/nginx.conf): who asks is known by the proxy alone,
-uploads stream through, and what is for the operator does not leave."""
+"""Behind Debian's nginx with TLS, with the shipped configuration (deploy/nginx.conf): client addresses come from the proxy
+alone, uploads are streamed, and operator endpoints are not public.
+"""
 
 import datetime
 import http.client
@@ -35,7 +36,7 @@ add_site(Actor(User.objects.create_user("ann", password="a long password")), "Sh
 
 
 def certificate(folder: Path) -> None:
-    """A certificate for the host, signed by itself."""
+    """A self-signed certificate for the host."""
     key = ec.generate_private_key(ec.SECP256R1())
     name = x509.Name([x509.NameAttribute(x509.NameOID.COMMON_NAME, HOST)])
     now = datetime.datetime.now(datetime.UTC)
@@ -75,7 +76,7 @@ class Running:
         self.cookies: dict[str, str] = {}
 
     def connection(self) -> http.client.HTTPSConnection:
-        """To nginx, by the name that its certificate is for."""
+        """A connection to nginx under the certificate's name."""
         connection = http.client.HTTPSConnection(HOST, self.tls, timeout=60, context=self.context)
         connection._create_connection = lambda address, *rest: socket.create_connection(  # type: ignore[attr-defined]
             ("127.0.0.1", address[1]), *rest
@@ -169,7 +170,7 @@ def test_who_asks_is_told_by_the_proxy_alone(running: Running) -> None:
 
 
 def test_a_large_upload_streams_through(running: Running) -> None:
-    """Neither nginx nor the server holds it in memory; other requests are answered in the meantime."""
+    """Neither nginx nor the server reads it into memory; other requests are answered meanwhile."""
     running.ask("GET", "/api/session")
     running.ask("POST", "/api/session", {"username": "ann", "password": "a long password"})
     head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="facts.csv"\r\nContent-Type: text/csv\r\n\r\n'
@@ -200,7 +201,7 @@ def test_a_large_upload_streams_through(running: Running) -> None:
 
 
 def resident(running: Running) -> float:
-    """Megabytes that the web process holds."""
+    """The resident memory of the web process, in MB."""
     current = Path(f"/proc/{running.web.pid}/status").read_text()
     return int(current.split("VmRSS:")[1].split()[0]) / 1000
 

@@ -1,4 +1,4 @@
-"""Bounded work: what it returns and raises, what happens at its limits, and who waits for whom."""
+"""Bounded work: results and errors, behaviour at its limits, and queues."""
 
 import os
 import subprocess
@@ -78,7 +78,7 @@ def test_too_long_or_asked_to_stop() -> None:
 
 @pytest.mark.django_db
 def test_waiting_and_working_share_the_time_of_a_request() -> None:
-    """What is left of it after a wait is what the work may take; a kind whose own limit is longer keeps that."""
+    """The work may take the time that remains after waiting; a kind with a longer limit keeps that."""
     bounded.prepare()
     token = bounded.answer_by.set(time.monotonic() + 1.0)
     try:
@@ -106,7 +106,7 @@ def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monke
 
 
 def test_a_load_may_use_more_memory_the_more_the_site_holds(site: Site, settings: Any) -> None:
-    """A file of 15 MB was refused for its memory, which went into the rows that was there already."""
+    """Before, a file of 15 MB was refused for its memory, which was used by rows already there."""
     key = uploads.keep(site, "facts.csv", [b"x" * 1_000_000], 1_000_000)
     job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
     empty = jobs._memory_for(job)
@@ -124,7 +124,7 @@ def folded(pages: int) -> int:
 
 
 def test_a_file_that_names_a_page_a_row_is_read_within_the_memory_of_its_size() -> None:
-    """The addresses of 400,000 pages, whose CSV has 36 MB: looking for those that are one page took 1.5 GB of them."""
+    """The addresses of 400,000 pages in a CSV of 36 MB: merging them took 1.5 GB before."""
     assert bounded.run(KIND, folded, 400_000) == 400_000
 
 
@@ -140,7 +140,7 @@ if __name__ == "__main__":
 
 
 def test_a_page_reader_ends_with_whoever_started_it(tmp_path: Path) -> None:
-    """A crawl that is killed leaves no process behind."""
+    """A killed crawl leaves no process behind."""
     (tmp_path / "crawls.py").write_text(READER)
     root = str(Path(__file__).parents[1])
     crawl = subprocess.Popen(

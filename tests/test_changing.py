@@ -1,4 +1,4 @@
-"""Every change of a site goes one way: permission, transaction, audit and version (zugzwang/changing.py)."""
+"""Every change of a site takes one path: permission, transaction, audit and version (zugzwang/changing.py)."""
 
 import ast
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""What demo/README.md says is planted is there to be found, and what is said to be harmless is not called a finding."""
+"""Everything that demo/README.md lists as planted is found, and what it calls harmless is not."""
 
 import gzip
 import json
@@ -144,7 +144,7 @@ def test_the_site_has_what_the_readme_says(folder: Path) -> None:
 
 @pytest.fixture(scope="module")
 def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[dict]]:  # type: ignore[type-arg]
-    """The diagnoses of the demo as the command line gives them, in an installation of their own."""
+    """The demo's diagnoses from the command line, in a separate installation."""
     data = tmp_path_factory.mktemp("installation")
     env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
 
@@ -221,7 +221,7 @@ def test_pages_that_bounce_and_the_page_with_most_to_gain(result: dict[str, list
 
 
 def test_the_priced_titles_helped(facts: pl.DataFrame) -> None:
-    """The trial's interval, from the facts alone, holds what was planted; other rental pages show nothing."""
+    """The test's interval, from the facts alone, contains the planted effect; other rental pages show none."""
     spans = {
         "usual": (-112, -28),
         "before": (-28, 0),

@@ -1,4 +1,4 @@
-"""What leaves as CSV can be read back, and no spreadsheet runs it."""
+"""Exported CSV can be read back, and spreadsheets do not run it."""
 
 import csv
 import io

@@ -1,4 +1,4 @@
-"""Known faults of packages, looked up in a database that one brings; ranges as the OSV format's text has them (from memory)."""
+"""Known vulnerabilities of packages from a local database; ranges as in the OSV format's text (from memory)."""
 
 import json
 import zipfile

@@ -1,4 +1,4 @@
-"""The web server: slow and large requests cost neither a thread nor the disk."""
+"""The web server: slow and large requests use neither a thread nor the disk."""
 
 import json
 import socket
@@ -45,7 +45,7 @@ def port(transactional_db: None) -> Iterator[int]:
 
 
 def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
-    """Send what may be the head of a request alone; the status and the body of the answer."""
+    """Send part of a request's head. Returns the status and body of the response."""
     with socket.create_connection(("127.0.0.1", port), timeout=20) as connection:
         connection.sendall(text.replace("\n", "\r\n").encode() + b"\r\n\r\n")
         result = b""
@@ -56,7 +56,7 @@ def ask(port: int, text: str) -> tuple[int, dict[str, object]]:
 
 
 def until(status: int, port: int, text: str) -> tuple[int, dict[str, object]]:
-    """The answer, asked for again for a while until it has a status."""
+    """The response, requested again until it has a status."""
     for _ in range(50):
         result = ask(port, text + "\nConnection: close")
         if result[0] == status:
@@ -142,7 +142,7 @@ def test_a_large_body_is_let_in_for_an_upload_by_one_who_may_change_the_site_alo
 
 
 def test_an_upload_outlives_the_restart_of_the_database(port: int, client: Client, monkeypatch: pytest.MonkeyPatch) -> None:
-    """What a server's restart leaves behind is a connection whose next question fails, in the thread of all requests."""
+    """After a restart of the database server, a connection's next query fails, in the thread of all requests."""
     site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
     analyst = User.objects.create_user("analyst", password="a long password")
     Membership.objects.create(site=site, user=analyst, role=Membership.Role.ANALYST)
@@ -178,7 +178,7 @@ def test_a_request_has_a_bound_in_time_that_grows_with_what_has_come() -> None:
 
 @pytest.fixture
 def slow() -> Iterator[tuple[int, threading.Event, Counter[str]]]:
-    """A server whose lists wait until an event; its port, the event, and what was answered."""
+    """A server whose lists wait for an event; its port, the event, and the responses."""
     goes_on, answered = threading.Event(), Counter[str]()
 
     def application(environ: dict[str, Any], start_response: Callable[..., object]) -> list[bytes]:

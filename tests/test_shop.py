@@ -1,5 +1,6 @@
-"""A made-up shop of 2,500 pages and 900,000 rows of two years: figures on the screens equal a Polars script that shares nothing
-with the program but the files."""
+"""A generated shop with 2,500 pages and 900,000 rows over two years: numbers on screens equal a Polars script that shares only
+the files with the program.
+"""
 
 from datetime import date, timedelta
 from pathlib import Path

@@ -1,6 +1,6 @@
-"""The voice of the product (docs/voice.md): trade terms and plain sentences on screens, in messages, docs and code.
-
-The list of refused words grows whenever a reader finds another. What stays is listed below with its reason."""
+"""The product's language (docs/voice.md): trade terms and plain sentences on screens, in messages, docs and code. The list of
+refused words grows whenever a reader finds another. Exceptions are listed with a reason.
+"""
 
 import ast
 import io
@@ -20,6 +20,7 @@ from zugzwang.findings.registry import FINDINGS
 
 ROOT = Path(__file__).parents[1]
 LONGEST, MEDIAN = 30, 14  # words of a sentence
+CODE = ("zugzwang", "tests", "bench", "worlds", "demo", "tools")
 REFUSED = re.compile(
     r"\b(nobody|somebody|shall|stands?|stood|wants?|told|of ours|of theirs|ours|theirs|held against|put back|far down|unsaid|"
     r"beside|"
@@ -51,8 +52,9 @@ class Text(NamedTuple):
     text: str
 
 
-def _python() -> list[Path]:
-    return sorted(path for path in (ROOT / "zugzwang").rglob("*.py") if "migrations" not in path.parts)
+def _python(*folders: str) -> list[Path]:
+    every = (path for folder in folders or ("zugzwang",) for path in (ROOT / folder).rglob("*.py"))
+    return sorted(path for path in every if "migrations" not in path.parts and path.name != "test_voice.py")
 
 
 def _front_end() -> list[Path]:
@@ -71,14 +73,14 @@ def _documented(tree: ast.Module) -> list[ast.Expr]:
 
 
 def docstrings() -> Iterator[Text]:
-    for path in _python():
+    for path in _python(*CODE):
         for node in _documented(ast.parse(path.read_text())):
             text = str(node.value.value)  # type: ignore[attr-defined]
             yield Text(_where(path, node.lineno), re.sub(r"`[^`]*`|^ *>>>(?:.*\n?.+)*", "", text, flags=re.MULTILINE))
 
 
 def comments() -> Iterator[Text]:
-    for path in _python():
+    for path in _python(*CODE):
         for token in tokenize.generate_tokens(io.StringIO(path.read_text()).readline):
             if token.type == tokenize.COMMENT:
                 yield Text(_where(path, token.start[0]), token.string)
@@ -90,7 +92,7 @@ def comments() -> Iterator[Text]:
 
 
 def messages() -> Iterator[Text]:
-    """What the program says to people: every string with a blank in it that is no docstring; values in it as "X"."""
+    """Messages of the program: every string with a space that is not a docstring; inserted values as "X"."""
     for path in _python():
         tree = ast.parse(path.read_text())
         passed = {id(node.value) for node in _documented(tree)}
@@ -120,7 +122,7 @@ _ATTRIBUTES = re.compile(
 
 
 def screens() -> Iterator[Text]:
-    """The words of the front end: texts between tags, and strings with a blank that are no styles."""
+    """Texts of the front end: text between tags, and strings with a space that are not styles."""
     for path in _front_end():
         source = _ATTRIBUTES.sub("", path.read_text())
         for found in _STRINGS.finditer(source):
@@ -180,7 +182,7 @@ def test_labels_are_the_trades() -> None:
 
 
 def test_every_word_of_a_list_is_explained() -> None:
-    """A column has a sentence, and so has each value that is a word of our own."""
+    """A column has a sentence, and so has each value that is a term of our own."""
     columns = [(finding.name, one) for finding in FINDINGS.values() for one in finding.columns if one.label]
     assert [(name, one.name) for name, one in columns if not one.explains] == []
     own = {"firm", "likely", "too little data", "alternating", "wrong page ranks", "double listing", "unite", "refocus", "feed"}

@@ -1,7 +1,6 @@
-"""`make container`: build deploy/Containerfile on a Debian made on this machine, and look whether the image serves, works and
-keeps its data. Needs root, debootstrap and buildah.
-
-No container engine runs here but buildah's own: its commands run in a chroot (`--isolation=chroot`), on the machine's network.
+"""`make container`: build deploy/Containerfile on a local Debian, and check that the image serves, works and keeps its data.
+Needs root, debootstrap and buildah. buildah runs the commands in a chroot (`--isolation=chroot`) with the machine's
+network.
 """
 
 import subprocess
@@ -41,8 +40,9 @@ def build(scratch: Path) -> None:
 
 
 def try_it() -> None:
-    """Bring a new database up to date, and serve: the server answers, is ready, and shows its page; what it wrote is its own
-    user's, and is still there in the next run."""
+    """Migrate a new database and serve: the server answers, is ready and serves its page; its files belong to its user and are
+    still there in the next run.
+    """
     current = buildah("from", "--pull=never", IMAGE)
     run = ["buildah", *STORE, "run", "--isolation=chroot", "--env=ZUGZWANG_HOSTS=127.0.0.1", current, "--"]
     debian.run([*run, "python", "manage.py", "migrate", "--verbosity", "0"])

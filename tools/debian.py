@@ -1,7 +1,6 @@
-"""A small Debian in a folder, made with debootstrap, with this machine's own sources of packages: for the drills that install
-Zugzwang where nothing of it is. Needs root, and debootstrap.
-
-The files and variables that configure this machine's sources are passed on unchanged.
+"""A minimal Debian in a folder, made with debootstrap and the machine's own package sources, for drills that install Zugzwang
+on a clean system. Needs root and debootstrap. Files and variables that configure the machine's sources are passed on
+unchanged.
 """
 
 import os
@@ -35,12 +34,12 @@ VARIABLES = (
 
 
 def told() -> dict[str, str]:
-    """What the environment says of sources of packages."""
+    """Environment variables that configure package sources."""
     return {name: value for name, value in os.environ.items() if name.startswith(VARIABLES)}
 
 
 def local_sources() -> list[Path]:
-    """Folders of this machine that its settings name as sources of packages."""
+    """Local folders that the settings name as package sources."""
     words = " ".join([*told().values(), *(file.read_text() for one in TOLD_IN[:7] for file in _files(Path(one)))])
     named = (word.strip("'\"").removeprefix("file://") for word in words.replace("=", " ").split())
     current = {Path("/", *Path(one).parts[1:3]) for one in named if one.startswith("/")}
@@ -52,7 +51,7 @@ def _files(path: Path) -> list[Path]:
 
 
 def make(folder: Path, packages: Sequence[str] = ()) -> None:
-    """A Debian in a new folder, with packages in it."""
+    """Create a Debian with packages in a new folder."""
     needs("debootstrap")
     folder.mkdir(exist_ok=True)
     folder.chmod(0o755)  # it is the root of others than root, too
@@ -70,7 +69,7 @@ def make(folder: Path, packages: Sequence[str] = ()) -> None:
 
 
 def _mirror() -> str:
-    """The mirror that this machine takes Debian from."""
+    """The Debian mirror of this machine."""
     for file in [Path("/etc/apt/sources.list"), *Path("/etc/apt/sources.list.d").glob("*")]:
         for line in file.read_text().splitlines() if file.is_file() else []:
             words = line.split()
@@ -82,7 +81,7 @@ def _mirror() -> str:
 
 
 def chroot(folder: Path, command: str, **environment: str) -> str:
-    """What a shell command says in it; the drill ends where it fails."""
+    """The output of a shell command in the chroot; a failure ends the drill."""
     env = {"PATH": "/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin", "HOME": "/root", "LANG": "C.UTF-8",
            "DEBIAN_FRONTEND": "noninteractive", **told(), **environment}  # fmt: skip
     return run(["chroot", str(folder), "bash", "-euo", "pipefail", "-c", command], env=env)
@@ -104,7 +103,7 @@ def unmount(folder: Path) -> None:
 
 
 def remove(folder: Path) -> None:
-    """Unmount and delete it; what is still mounted in it is left, for it is this machine's own."""
+    """Unmount and delete it; mounted folders of the machine itself are not deleted."""
     unmount(folder)
     if f" {folder}/" in Path("/proc/mounts").read_text():
         sys.exit(f"Something is still mounted in {folder}: unmount it, then delete the folder.")

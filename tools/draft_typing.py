@@ -1,7 +1,6 @@
-"""How long the live check of a draft takes at the API, and whether typing ever stalls, in the running demo.
-
-`python -m tools.draft_typing`: a text of 3,000 words is put into a draft of the demo; its check is asked twenty times; then 300
-letters are typed at its end while the browser counts tasks of more than 50 ms (the Long Tasks API of W3C).
+"""How long the live check of a draft takes at the API, and whether typing stalls, in the running demo. `python -m
+tools.draft_typing`: a draft of 3,000 words is checked twenty times; then 300 letters are typed while the browser counts
+tasks of more than 50 ms (W3C Long Tasks API).
 """
 
 import statistics
@@ -32,7 +31,7 @@ CALL = """async ({path, body, method}) => {
 
 
 def checks(page: Page, path: str, text: str) -> list[float]:
-    """Milliseconds from the browser's question to its answer."""
+    """Milliseconds from the browser's request to the response."""
     body = {"title": "Carts", "description": "", "text": text}
     result = [page.evaluate(CALL, {"path": f"{path}/check", "body": body, "method": "POST"}) for _ in range(ASKED + 1)]
     assert result[0][1]["words"] >= WORDS, result[0][1]

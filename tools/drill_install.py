@@ -1,8 +1,7 @@
-"""`make drill-install`: follow docs/operating.md in a Debian of its own, command by command: install, look, load, back up,
-upgrade, restore. A step that fails ends the drill with what it said.
-
-There is no systemd in a chroot: tools/drill/systemctl.py is in for it and starts what the units say, as their user and with
-their settings. All else is as written. The commands for containers are left out (`make container`)."""
+"""`make drill-install`: follow docs/operating.md in a clean Debian, command by command: install, check, load, back up,
+upgrade, restore. A failed step ends the drill with its output. A chroot has no systemd, so tools/drill/systemctl.py
+replaces it. Container commands are left out (`make container`).
+"""
 
 import re
 import shutil
@@ -21,7 +20,7 @@ HOST, ADMINISTRATOR, PASSWORD = "seo.shop.example", "root", "a drill's long pass
 
 
 def commands(section: str) -> list[str]:
-    """The commands of the fenced blocks of a section of docs/operating.md, a here-document as one."""
+    """The commands in the fenced blocks of a section of docs/operating.md; a here-document counts as one."""
     text = (ROOT / "docs" / "operating.md").read_text().split(f"## {section}\n")[1].split("\n## ")[0]
     found: list[str] = []
     for block in re.findall(r"```\n(.*?)```", text, re.S):
@@ -31,7 +30,7 @@ def commands(section: str) -> list[str]:
 
 
 def follow(folder: Path, section: str) -> None:
-    """Each command as written, in the folder where the one before it ended."""
+    """Run each command as written, in the folder where the previous one ended."""
     at = "/root"
     for command in commands(section):
         print(f"  {command.splitlines()[0]}", flush=True)
@@ -47,7 +46,7 @@ def follow(folder: Path, section: str) -> None:
 
 
 def prepare(folder: Path) -> None:
-    """What the machine has that the document is about: a name, a certificate, a systemctl."""
+    """What the document assumes: a host name, a certificate, systemctl."""
     debian.make(folder, PACKAGES.split())
     debian.mount(folder, [(ROOT, "/checkout")])
     shutil.copy(DRILL / "systemctl.py", folder / "usr" / "local" / "bin" / "systemctl")
@@ -60,7 +59,7 @@ def prepare(folder: Path) -> None:
 
 
 def end(folder: Path) -> None:
-    """End what still runs in it."""
+    """Stop everything that still runs in it."""
     for entry in (folder / "run" / "drill").glob("*"):
         subprocess.run(["pkill", "-KILL", "-g", entry.read_text()], check=False)
     nginx = folder / "run" / "nginx.pid"

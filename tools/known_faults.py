@@ -1,7 +1,6 @@
-"""`make known-faults OSV=FOLDER`: known faults of the pinned packages, by a database that one brings: no network is asked.
-
-FOLDER holds advisories in the OSV format (Open Source Vulnerability format), as JSON files or as ZIP archives of them, such as
-the whole exports of the ecosystems “PyPI” and “npm”. What was withdrawn is skipped. Ends with 1 where a package is affected.
+"""`make known-faults OSV=FOLDER`: known vulnerabilities of the pinned packages, from a local database: no network is used.
+FOLDER has advisories in the OSV format (Open Source Vulnerability format), as JSON files or ZIP archives, such as the full
+exports of “PyPI” and “npm”. Withdrawn advisories are skipped. Exits with 1 if a package is affected.
 """
 
 import json
@@ -21,7 +20,7 @@ Advisory = dict[str, Any]
 
 
 def pinned() -> dict[tuple[str, str], set[str]]:
-    """What we are on: (ecosystem, name) → versions."""
+    """The pinned packages: (ecosystem, name) → versions."""
     current: dict[tuple[str, str], set[str]] = {}
     for line in (ROOT / "requirements/test.txt").read_text().splitlines():
         if found := re.match(r"([A-Za-z0-9._-]+)(?:\[[^\]]*\])?==([^ ;\\]+)", line):
@@ -44,8 +43,7 @@ def advisories(folder: Path) -> Iterator[Advisory]:
 
 
 def is_affected(advisory: Advisory, ecosystem: str, name: str, version: str) -> bool:
-    """As the format has it: the version is named, or lies in a range from “introduced” to before “fixed”, or to
-    “last_affected”."""
+    """Whether a version is listed, or lies in a range from “introduced” to before “fixed”, or to “last_affected” (OSV format)."""
     if "withdrawn" in advisory:
         return False
     for affected in advisory.get("affected", []):
@@ -78,7 +76,7 @@ def _within(ecosystem: str, version: str, events: list[dict[str, str]]) -> bool:
 
 
 def _order(ecosystem: str, version: str) -> Any:
-    """What versions are compared by; None for what is no version."""
+    """The sort key of a version; None if it is not a version."""
     if version == "0":
         version = "0.0.0-0" if ecosystem == "npm" else "0.dev0"
     try:

@@ -1,4 +1,4 @@
-"""Take the pictures in docs/screenshots/ from the demo, which must be running (`make demo`)."""
+"""Take the pictures of docs/screenshots/ from the running demo (`make demo`)."""
 
 import re
 from pathlib import Path
@@ -40,7 +40,7 @@ def view(page: Page, name: str, address: str, part: Locator) -> None:
 
 
 def crawled(page: Page) -> None:
-    """The site as the stand-in serves it, crawled once: what pages say and link to is known from then on."""
+    """Crawl the site once from the stand-in, so page texts and links are known."""
     page.goto(f"{SERVER}/marrowbank/data")
     page.get_by_role("heading", level=2).first.wait_for()
     if page.get_by_role("button", name="Crawl the site").count():
@@ -49,7 +49,7 @@ def crawled(page: Page) -> None:
 
 
 def draft_of_the_demo(page: Page) -> None:
-    """A draft of the page that comes first, with its live check."""
+    """A draft for the first page, with its live check."""
     page.goto(f"{SERVER}/marrowbank/pages")
     page.get_by_test_id("page-file").wait_for()
     page.keyboard.press("d")

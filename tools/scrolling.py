@@ -1,6 +1,7 @@
-"""How many frames a second a long list keeps while it is scrolled: `python -m tools.scrolling ADDRESS`, the address of a list
-of rows in a site that runs. It is scrolled for six seconds by 60 pixels a frame, as a wheel does, and by 600, so fast that no
-one reads and nearly every window of rows has to be fetched."""
+"""Frames a second while a long list is scrolled: `python -m tools.scrolling ADDRESS`, the address of a list in a running site.
+It scrolls for six seconds by 60 pixels a frame, as a wheel does, and by 600, so fast that almost every window of rows must
+be fetched.
+"""
 
 import statistics
 import sys

@@ -1,4 +1,4 @@
-"""How long it takes until a row that is chosen with `j` shows its evidence, in Queries and Pages of the running demo."""
+"""How long a row selected with `j` takes to show its evidence, in Queries and Pages of the running demo."""
 
 import statistics
 import sys

@@ -1,4 +1,4 @@
-"""Run the core's tests where Django cannot be imported, and neither can anything of the site outside the core."""
+"""Run the core's tests where Django and the rest of the product cannot be imported."""
 
 import os
 import sys
@@ -15,7 +15,7 @@ ABSENT = ("django", "ninja", "django_tasks")
 
 
 class Absent(MetaPathFinder):
-    """As if these were not installed."""
+    """Makes these modules unimportable."""
 
     def find_spec(self, name: str, path: Sequence[str] | None, target: ModuleType | None = None) -> ModuleSpec | None:
         ours_outside_core = name.startswith("zugzwang.") and not name.startswith("zugzwang.core")
@@ -28,7 +28,7 @@ if __name__ == "__main__":
     sys.path.insert(0, str(ROOT))
     sys.meta_path.insert(0, Absent())
     os.environ["PYTEST_DISABLE_PLUGIN_AUTOLOAD"] = "1"
-    # Neither our settings for pytest nor plugins nor the tests' conftest: they want Django.
+    # Neither our settings for pytest nor plugins nor the tests' conftest: they need Django.
     alone = ["-q", "-W", "error", "-c", "/dev/null", "--rootdir", str(ROOT), "--noconftest", "-p", "no:cacheprovider"]
     # The worked examples in the rules' own texts are run with them.
     sys.exit(pytest.main([*alone, "--doctest-modules", str(ROOT / "tests" / "core"), str(ROOT / "zugzwang" / "core")]))

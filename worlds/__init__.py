@@ -1,1 +1,3 @@
-"""Sites that the rules were not made for, and what the rules claim on them: `make worlds` writes docs/methods.md's table."""
+"""Simulated sites that violate the rules' assumptions, and the claims made on them: `make worlds` writes the table of
+docs/methods.md.
+"""

@@ -1,5 +1,6 @@
-"""Worlds for breaks: a hundred pages in seventy weeks in which nothing breaks, but that move in ways of their own; and pages
-that lose half of forty clicks a week at some week."""
+"""Worlds for breaks: a hundred pages over seventy weeks without breaks but with other movements; and pages that lose half of
+forty clicks a week.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -43,7 +44,7 @@ def random_walk(rng: Rng) -> Floats:
 
 @dataclass(frozen=True)
 class World:
-    """`halved`: how many of the pages, each with forty clicks a week, lose half of them at some week."""
+    """`halved`: how many pages, each with forty clicks a week, lose half of them in some week."""
 
     name: str
     moves: Moves

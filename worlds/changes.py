@@ -1,6 +1,5 @@
-"""Worlds for the split of a change: rows that do nothing but lose places, next to rows that are searched for less.
-
-Fewer people look beyond page one: a row that slips over its edge is shown less often though it is searched for as before.
+"""Worlds for the decomposition of a change: rows that only lose rank, next to rows with falling demand. Few people go beyond
+page one, so a row that crosses its edge has fewer impressions at the same demand.
 """
 
 from dataclasses import dataclass
@@ -17,8 +16,9 @@ SEEN_BEYOND_PAGE_ONE = 0.4  # of those who search, how many see a result on page
 
 @dataclass(frozen=True)
 class World:
-    """`first`, `last`: between which places rows are before; `fall`: by how many times they fall; `less`: what is left of how
-    often they are searched for; `mixed`: how far each day's place scatters about them (of a lognormal)."""
+    """`first`, `last`: the range of positions before; `fall`: the factor by which positions worsen; `less`: the remaining
+    share of demand; `mixed`: the log-normal scatter of each day's position.
+    """
 
     name: str
     first: float
@@ -46,7 +46,7 @@ def make(world: World, seed: int) -> Made:
 
 
 def _period(rng: np.random.Generator, searched: Floats, places: Floats, liked: Floats, mixed: float) -> pl.DataFrame:
-    """Thirteen weeks of days added up, as the product adds them."""
+    """Thirteen weeks of days summed, as the product sums them."""
     days = 91
     at = np.maximum(places[:, None] * rng.lognormal(0, mixed, (ROWS, days)), 1.0)
     shown = rng.poisson(searched[:, None] * np.where(at < 10.5, 1.0, SEEN_BEYOND_PAGE_ONE) / days)

@@ -1,5 +1,6 @@
-"""Worlds for clashes: two pages that rank for one query that do not fight – for two countries, for two devices, or one in the
-other's place – and such that do."""
+"""Worlds for clashes: two pages rank for one query without competing – in two countries, on two devices, or one replaced the
+other – and pairs that do compete.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -26,7 +27,7 @@ def always(rng: Rng) -> tuple[Shown, Shown]:
 
 
 def moved(overlap: int) -> Turn:
-    """One page takes the other's place for good on some day, with weeks in which both are shown."""
+    """One page replaces the other on some day, after weeks with both."""
 
     def turn(rng: Rng) -> tuple[Shown, Shown]:
         at, day = int(rng.integers(25, 60)), np.arange(DAYS)

@@ -1,5 +1,6 @@
-"""Worlds for the lenses: rows whose clicks scatter in other ways than the rules assume, with nothing planted or a known share
-of rows at a quarter of their clicks."""
+"""Worlds for the lenses: rows whose clicks scatter in ways that the rules do not assume, with nothing planted or a known share
+of rows at a quarter of their clicks.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -18,7 +19,7 @@ Rng = np.random.Generator
 
 
 def curve(position: Floats) -> Floats:
-    """What the worlds earn at a position: not of the form that the prior has."""
+    """The expected CTR by position in the worlds; not the form of the prior."""
     return np.where(position < 10.5, 0.32 / (0.7 + position**1.15), 0.16 / (0.7 + position**1.15))
 
 
@@ -31,16 +32,17 @@ def lognormal(width: float) -> Callable[[Rng, Floats], Floats]:
 
 
 def by_position(rng: Rng, home: Floats) -> Floats:
-    """Scatter that grows from 0.2 at the top to 0.8 on the third page."""
+    """Scatter that grows from 0.2 in position 1 to 0.8 on page three."""
     width = 0.2 + 0.6 * np.clip(np.log(home) / np.log(30), 0, 1)
     return np.asarray(rng.lognormal(-(width**2) / 2, width))
 
 
 @dataclass(frozen=True)
 class World:
-    """Shares of rows: `poor` get a quarter of their clicks, an featured snippet takes half of the clicks of `boxes`, untold,
-    `mixed` are shown at two positions on every day. `whole`: positions come as whole numbers; `clicked_only`: days without
-    clicks lack."""
+    """Shares of rows: `poor` get a quarter of their clicks; an unreported featured snippet takes half of the clicks of
+    `boxes`; `mixed` alternate between two positions every day. `whole`: positions are integers; `clicked_only`: days
+    without clicks are missing.
+    """
 
     name: str
     factor: Callable[[Rng, Floats], Floats]
@@ -54,8 +56,7 @@ class World:
 
 @dataclass(frozen=True)
 class Made:
-    """`home`: where each row is; `factor`: how much better than the curve it is liked; `daily`: how often a day it is shown on
-    average."""
+    """`home`: the position of each row; `factor`: its CTR as a multiple of the curve; `daily`: mean impressions a day."""
 
     facts: pl.DataFrame
     poor: npt.NDArray[np.bool_]
@@ -65,7 +66,7 @@ class Made:
 
 
 def make(world: World, seed: int) -> Made:
-    """The facts of a world, page = query = the number of the row."""
+    """The facts of a world; page = query = the row's number."""
     rng = np.random.default_rng(seed)
     rows = world.rows
     home = np.exp(rng.uniform(0, np.log(40), rows))
@@ -104,7 +105,7 @@ def make(world: World, seed: int) -> Made:
 
 
 def true_gains(made: Made) -> tuple[Floats, Floats]:
-    """What each row loses for being poor, and what the next band up would really bring it, in clicks of all days."""
+    """The clicks that each row loses by being poor, and the true gain of reaching the next band, over all days."""
     here = DAYS * made.daily * curve(made.home) * made.factor
     target = target_position(made.home, "next-band")
     there = DAYS * made.daily * curve(target) * made.factor
@@ -112,7 +113,7 @@ def true_gains(made: Made) -> tuple[Floats, Floats]:
 
 
 def clicks_there(made: Made, rows: npt.NDArray[np.intp], target: Floats, seed: int) -> npt.NDArray[np.int64]:
-    """What rows get in as many days, shown as often, once they really are at their targets."""
+    """The clicks of rows at their targets, over as many days with as many impressions."""
     rng = np.random.default_rng([seed, 1])
     row = np.repeat(np.arange(rows.size), DAYS)
     shown = rng.poisson(made.daily[rows][row])

@@ -1,5 +1,6 @@
-"""Worlds for outcomes: eight hundred pages to which nothing is done, some of them picked as people pick: at random, because
-they fell, because they were clicked little, or before their season."""
+"""Worlds for outcomes: eight hundred pages without interventions, some selected as people select: at random, because they
+fell, because of low CTR, or before their season.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -19,8 +20,9 @@ Picked = npt.NDArray[np.intp]
 
 @dataclass(frozen=True)
 class Made:
-    """Facts (unit, clicks, impressions, position) of four weeks each: the ones before a move, after it, the twelve before
-    those, and the first two a year earlier."""
+    """Facts (unit, clicks, impressions, position) of the four weeks before a move, the four after, the twelve before those,
+    and the same four weeks a year earlier.
+    """
 
     before: pl.DataFrame
     after: pl.DataFrame
@@ -38,14 +40,15 @@ def that_fell(rng: Rng, earlier: Floats, before: Floats) -> Picked:
 
 
 def clicked_little(rng: Rng, earlier: Floats, before: Floats) -> Picked:
-    """All are shown alike next to their level, so few clicks are a low click-through."""
+    """Impressions equal relative to the page's level, so few clicks mean a low CTR."""
     return np.argsort(before)[:PICKED]
 
 
 @dataclass(frozen=True)
 class World:
-    """`memory`: standard deviation of each page's own wandering from one four weeks to the next, in logarithms. `season`: the
-    pages picked double in the weeks after, each year."""
+    """`memory`: the standard deviation of each page's random walk between periods of four weeks, in logarithms. `season`: the
+    selected pages double in the following weeks, every year.
+    """
 
     name: str
     pick: Callable[[Rng, Floats, Floats], Picked]

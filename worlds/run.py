@@ -1,7 +1,6 @@
-"""What the rules claim on worlds that they were not made for: `make worlds` writes the table of docs/methods.md.
-
-Each world is made with `SEEDS` seeds. Behind each figure is its 95 % interval: of counts a site from the scatter between seeds,
-of shares after Wilson."""
+"""The claims of the rules on simulated sites: `make worlds` writes the table of docs/methods.md. Each world has `SEEDS` seeds.
+Each figure has its 95 % interval: counts from the scatter between seeds, shares after Wilson.
+"""
 
 import re
 import subprocess
@@ -44,13 +43,13 @@ _MARKS = ("<!-- worlds -->\n", "<!-- /worlds -->\n")
 
 
 def sure(current: Appraisal, lens: Lens) -> set[int]:
-    """The rows that are claimed: firm or likely."""
+    """The rows claimed firm or likely."""
     rows = look(current, lens, FLOOR)
     return set(rows.filter(pl.col("evidence").cast(pl.String) != "too little data")["query"])
 
 
 def a_site(counts: Sequence[int]) -> str:
-    """The mean count a site with its interval."""
+    """The mean count per site, with its interval."""
     reach = 1.96 * float(np.std(counts, ddof=1)) / np.sqrt(len(counts))
     return f"{np.mean(counts):.1f} ± {reach:.1f}"
 
@@ -69,15 +68,16 @@ def _nothing_planted(world: World) -> list[str]:
 
 
 def _graded(sites: Sequence[Appraisal]) -> str:
-    """The share of pages of ten rows each that are called firm or likely to lose clicks."""
+    """The share of pages with ten rows each that are called firm or likely to lose clicks."""
     pages = [_accounts(one) for one in sites]
     graded = sum(page.filter(pl.col("evidence").cast(pl.String) != "too little data").height for page in pages)
     return share(graded, sum(page.height for page in pages))
 
 
 def _ordered(world: World) -> list[str]:
-    """The true gain of the twenty pages that come first, over that of the best twenty: in the order of the list, by what is
-    lost and potential; and by what is lost alone."""
+    """The true gain of the first twenty pages over that of the best twenty: in the order of the list, and by lost clicks
+    alone.
+    """
     result = np.zeros((2, SEEDS))
     for seed in range(SEEDS):
         made = make(world, seed)
@@ -90,7 +90,7 @@ def _ordered(world: World) -> list[str]:
 
 
 def _accounts(site: Appraisal) -> pl.DataFrame:
-    """The accounts of pages of ten rows each, with no clash."""
+    """The accounts of pages with ten rows each, without clashes."""
     contested = pl.DataFrame(
         schema=dict.fromkeys(["page", "query"], pl.UInt32) | dict.fromkeys(["loss", "loss_cautious"], pl.Float64)
     )
@@ -121,8 +121,9 @@ def _planted(world: World) -> list[str]:
 
 
 def _moved(world: World) -> list[str]:
-    """Forecast over truth of rows at striking distance that really move: all, the tenth shown most, those below the curve; and
-    how often the cautious forecast holds, of those that have one."""
+    """Forecast over truth for striking-distance rows that do improve: all rows, the tenth with most impressions, rows below
+    the curve; and how often the cautious forecast holds.
+    """
     frame: list[pl.DataFrame] = []
     for seed in range(SEEDS):
         made = make(world, seed)
@@ -149,7 +150,7 @@ def _small(world: World) -> list[str]:
 
 
 def _nothing_done(world: outcomes_worlds.World) -> list[str]:
-    """How many were "helped" – a rise beyond chance – where nothing was done: without the year before, and with it."""
+    """How often a move without effect is called a success: without the year before, and with it."""
     result = []
     for with_year in (False, True):
         helped = there = 0
@@ -167,8 +168,9 @@ def _nothing_done(world: outcomes_worlds.World) -> list[str]:
 
 
 def _tried(world: outcomes_worlds.World) -> list[str]:
-    """Of trials next to the unchanged and by lot: how many are called where nothing was done, how many intervals hold the true
-    effect, and how many are called where so much was done as could be seen, as reported beforehand."""
+    """Tests with controls, randomised or not: how many without effect are called, how many intervals contain the true effect,
+    and how many effects of the detectable size are called.
+    """
     result = []
     for tried in (beside_the_untouched, randomised):
         none, some = ([tried(world, seed, TRIED_PAGES, raised) for seed in range(TRIED_SITES)] for raised in (0.0, 1.0))
@@ -179,7 +181,7 @@ def _tried(world: outcomes_worlds.World) -> list[str]:
 
 
 def _split(world: changes_worlds.World) -> list[str]:
-    """Of the clicks lost, the share put down to how often rows were shown, to places or demand, and to ranks."""
+    """The shares of lost clicks attributed to impressions, to rank or demand, and to rankings."""
     result = []
     for seed in range(SEEDS):
         made = changes_worlds.make(world, seed)

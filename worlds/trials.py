@@ -1,4 +1,6 @@
-"""Trials on the sites of worlds.outcomes: nothing is done, or so much as could be seen, as reported by other four weeks."""
+"""Tests on the sites of worlds.outcomes: without effect, or with an effect of the detectable size, computed from other four
+weeks.
+"""
 
 from collections.abc import Callable
 
@@ -12,7 +14,7 @@ from zugzwang.core.trials.units import SIDES, Units, compared_units
 
 
 def sides_of(made: Made, raised: dict[int, float] | None = None) -> pl.DataFrame:
-    """What each page did on each side; the clicks after of some raised by a factor."""
+    """Each page's two sides; the clicks after of some multiplied by a factor."""
     frames = dict(zip(SIDES, (made.earlier, made.before, made.after, *made.year_before), strict=True))
     rows = made.before.select("unit")
     for side, frame in frames.items():
@@ -31,7 +33,7 @@ Tried = Callable[[World, int, int, float], tuple[Effect | SplitEffect, float]]
 
 
 def beside_the_untouched(world: World, seed: int, number: int, raised: float) -> tuple[Effect, float]:
-    """A trial on some of the pages picked, and what was reported beforehand, by another four weeks, that could be seen."""
+    """A test on some of the selected pages, and the detectable effect, computed from other four weeks."""
     made, then = make(world, seed), make(world, 10_000 + seed)
     changed, before = (np.random.default_rng(seed).permutation(one.picked)[:number].tolist() for one in (made, then))
     visible = smallest_visible(compared_units(sides_of(then), "clicks", 1 / 3), before) or 0.0

@@ -1,4 +1,4 @@
-"""Who may see and change what, and the one shape of errors."""
+"""Permissions for every route, and the format of errors."""
 
 import json
 import re
@@ -155,8 +155,9 @@ def token_client(user: User, site: Site, role: str) -> Client:
 
 @pytest.mark.parametrize(("method", "path"), SITE_CALLS)
 def test_each_may_what_it_may(method: str, path: str, client: Client, analyst: User, site: Site) -> None:
-    """Every route as an analyst, and by the tokens of an owner: to change, and to read alone. What is allowed does not say 403
-    or 401; what is not, says 403; another site does not exist for any."""
+    """Every route as an analyst and with an owner's tokens (full and read-only). Allowed requests return neither 401 nor 403;
+    others return 403; another site does not exist for anyone.
+    """
     owner = User.objects.create_user("owner", password="a long password")
     Membership.objects.create(site=site, user=owner, role=Membership.Role.OWNER)
     other = Site.objects.create(slug="others", name="Others", address="https://others.example")
@@ -250,7 +251,7 @@ CHANGING = [(method.upper(), path) for path, calls in SCHEMA["paths"].items() fo
 
 @pytest.mark.parametrize(("method", "path"), CHANGING)
 def test_no_other_site_makes_somebody_change_anything(method: str, path: str, analyst: User, site: Site) -> None:
-    """Every changing route, with the session's cookie, as a form of another site can send it, and as a script there could."""
+    """Every changing route, with the session's cookie, as a form or a script of another site can send it."""
     client = Client(enforce_csrf_checks=True)
     client.force_login(analyst)
     address = re.sub(r"\{\w+\}", "1", path.replace("{slug}", site.slug))

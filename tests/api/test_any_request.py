@@ -1,4 +1,4 @@
-"""Requests made up from the API's own schema (schemathesis): none breaks it, and every refusal has the one shape."""
+"""Requests generated from the API's own schema (schemathesis): none causes an error, and every refusal has the same format."""
 
 import json
 import os
@@ -40,7 +40,7 @@ Sent = tuple[str, dict[str, str], dict[str, str]]
 def asking(
     request: pytest.FixtureRequest, signed_in: Client, planted: PlantedSite, site: Site, analyst: User
 ) -> Iterator[Sent]:
-    """Who asks (no one, reader, analyst, owner, administrator, a script), and the headers and cookies that they send."""
+    """The caller (anonymous, reader, analyst, owner, administrator, script), with its headers and cookies."""
     role = request.param if request.param in Membership.Role.values else Membership.Role.OWNER
     Membership.objects.filter(site=site, user=analyst).update(role=role)
     User.objects.filter(id=analyst.id).update(is_superuser=request.param == "administrator")
@@ -86,7 +86,7 @@ def test_any_request(case: schemathesis.Case, asking: Sent) -> None:
 
 
 def test_a_parameter_that_there_is_not_is_refused_and_the_nearest_named(signed_in: Client, site: Site) -> None:
-    """A misspelt filter was skipped, and everything was answered."""
+    """Before, a misspelt filter was ignored and everything was returned."""
     for path, said, remedy in (
         ("findings/low-ctr?evidense=firm", "evidense", "Did you mean “evidence”?"),
         ("facets?first=2026-01-01", "first", "Parameters: none."),

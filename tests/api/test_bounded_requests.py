@@ -1,4 +1,4 @@
-"""Small requests that cost much: each is answered in words within ten seconds, and nothing is computed in a transaction."""
+"""Small but expensive requests: each is answered in words within ten seconds, and nothing is computed in a transaction."""
 
 import json
 import time
@@ -39,7 +39,7 @@ def shop(site: Site) -> Site:
 
 
 def ask(client: Client, method: str, path: str, expected: int, **body: Any) -> Any:
-    """The answer within the seconds that the product promises."""
+    """The response, within the promised time."""
     begun = time.monotonic()
     answer = client.generic(method, f"/api/sites/shop/{path}".rstrip("/"), json.dumps(body), content_type="application/json")
     took = time.monotonic() - begun
@@ -171,7 +171,7 @@ def test_patterns_of_a_reader_are_bounded_by_what_they_compile_to(
 def test_a_view_is_settled_without_compiling_the_patterns_of_the_site(
     signed_in: Client, planted: PlantedSite, site: Site, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """A hundred patterns are compiled when they are set, and once when a new version of the facts is asked about."""
+    """A hundred patterns are compiled when saved, and once for each new version of the facts."""
     patterns = [rf"\bbrand\s{number}\b" for number in range(100)]
     ask(signed_in, "PATCH", "", 200, brand_patterns=patterns)
     ask(signed_in, "GET", "findings/low-ctr", 200)
@@ -196,7 +196,7 @@ HEAVY = (
 def test_nothing_heavy_runs_while_the_database_is_held(
     signed_in: Client, planted: PlantedSite, monkeypatch: pytest.MonkeyPatch, settings: Any
 ) -> None:
-    """Walks saving, merging, comparing, restoring and exporting drafts, making reports and setting logos."""
+    """Saving, merging, comparing, restoring and exporting drafts, making reports and setting logos."""
     settings.BOUNDED_WORK = False  # in this process, so each call can be watched
     ran: set[str] = set()
 

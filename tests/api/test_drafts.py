@@ -1,4 +1,4 @@
-"""Drafts over HTTP: begun from a page or from one to write, written by several people, checked, helped with, done."""
+"""Drafts over HTTP: started from a page or a content gap, edited by several people, checked, helped with, finished."""
 
 import io
 from collections.abc import Iterator
@@ -51,7 +51,7 @@ def _json(body: object) -> bytes:
 
 
 def save(client: Client, draft: dict[str, Any], words: dict[str, str], window: str = HERE, expected: int = 200) -> Any:
-    """Save words that were begun on the draft as it was then."""
+    """Save text that is based on the draft as read."""
     base = {name: draft[name] for name in EMPTY}
     result = {**base, **words, "seen": draft["version"], "base": base, "window": window}
     return call(client, "PUT", f"/{draft['id']}", expected, **result)

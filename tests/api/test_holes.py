@@ -1,4 +1,4 @@
-"""What must not get in, get out, or bring anything down: each closed at its cause."""
+"""Security holes and crashes, each closed at its cause."""
 
 import os
 import subprocess
@@ -84,7 +84,7 @@ class TestSigningIn:
     def test_who_signs_in_waits_a_moment_for_others_who_do(
         self, client: Client, analyst: User, monkeypatch: pytest.MonkeyPatch
     ) -> None:
-        """Some passwords are hashed at once; beyond, one waits a few seconds and is then reported so."""
+        """A few passwords are hashed at once; beyond that, a sign-in waits a few seconds and then says so."""
         monkeypatch.setattr(sign_in, "_hashing", Turns(1))
         with sign_in._hashing.turn(1, "another address"):
             monkeypatch.setattr(sign_in, "WAIT_SECONDS", 0.1)

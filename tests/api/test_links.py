@@ -1,5 +1,6 @@
-"""Links over HTTP: a page's file, suggestions that are taken or refused by several people, the work as a document, and what the
-next crawl says of it."""
+"""Links over HTTP: a page's file, suggestions accepted or refused by several people, the work list as a document, and the
+result of the next crawl.
+"""
 
 import io
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""Loading through the browser's calls, with the real worker command; what happens when it is cancelled or dies."""
+"""Loading through the API with the real worker: cancelled jobs and workers that die."""
 
 import io
 from datetime import timedelta

@@ -1,4 +1,4 @@
-"""Moves, marks and views over HTTP: made, changed by two, measured, exported."""
+"""Moves, decisions and views over HTTP: made, edited by two people, measured, exported."""
 
 import csv
 import io
@@ -79,7 +79,7 @@ def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[s
 
 
 def test_moves_leave_as_todos_of_a_calendar(signed_in: Client, row: dict[str, object]) -> None:
-    """RFC 5545, read by the icalendar package."""
+    """RFC 5545, read with the icalendar package."""
     move = made(signed_in, row, note="Say the sizes;\nand the colours", due="2026-12-24")
     answer = signed_in.get(f"{URL}/calendar")
     assert answer["Content-Type"].startswith("text/calendar")

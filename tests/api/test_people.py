@@ -1,4 +1,4 @@
-"""People over HTTP: members and roles, invitations that work once, tokens of scripts, your own account, the trail."""
+"""People over HTTP: members and roles, one-time invitations, API tokens, one's own account, the activity log."""
 
 import io
 import json
@@ -60,7 +60,7 @@ def ask(client: Client, method: str, path: str, expected: int = 200, headers: di
 
 
 def posted() -> list[Any]:
-    """The mails sent so far, those that a worker was still to send among them."""
+    """The mails sent so far, including those a worker still had to send."""
     for one in DBTaskResult.objects.filter(task_path=people_mail.send.module_path, status="READY").order_by("enqueued_at"):
         people_mail.send.func(*one.args_kwargs["args"])
         one.delete()
@@ -81,7 +81,7 @@ def member(site: Site, name: str, role: str = Role.READER) -> tuple[User, Client
 def test_a_refused_mail_is_retried_and_reported(
     signed_in: Client, owner: User, settings: Any, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    """It vanished. The mail server refuses it twice, then accepts it."""
+    """Before, it vanished. The mail server refuses it twice, then accepts it."""
     settings.MAIL_READY = True
     answers = iter([OSError("away"), OSError("away"), None])
 
@@ -111,7 +111,7 @@ def test_a_refused_mail_is_retried_and_reported(
 def test_a_retry_reaches_only_the_addresses_that_were_refused(
     site: Site, settings: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Two accounts share a name and a mail address of each other: one letter is sent, one refused."""
+    """Two recipients; the server accepts one mail and refuses the other."""
     settings.MAIL_READY = True
     for name, email in (("ann", "ann@desk.example"), ("other", "ann")):
         User.objects.create_user(name, email=email, password=OLD)
@@ -149,13 +149,13 @@ def test_an_invitation_works_once_for_whoever_has_it(signed_in: Client, owner: U
     assert ask(stranger, "GET", "/session")["username"] == "newcomer"
     assert ask(stranger, "GET", "/sites/shop")["may_change"] is True
     assert User.objects.get(username="newcomer").email == "new@desk.example"
-    # Anyone who joins as who they are keeps their own mail address: an invitation's is not theirs.
+    # Someone who joins with an existing account keeps its mail address: the invitation's address does not replace it.
     other = Client()
     other.force_login(User.objects.create_user("other", password=OLD))
     again = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="evil@desk.example", role="reader")["invitations"][0]
     ask(other, "POST", again["path"].replace("/invitation/", "/invitations/"))
     assert User.objects.get(username="other").email == ""
-    # Who was handed the address otherwise has not shown that the mail address is theirs, and is asked.
+    # A forwarded link proves nothing about the mail address, so the person is asked for it.
     handed = ask(signed_in, "POST", "/sites/shop/invitations", 201, email="a@desk.example", role="reader")["invitations"][0]
     there = handed["path"].replace("/invitation/", "/invitations/")
     ask(Client(), "POST", there, username="handed", password=NEW, proof=proof)
@@ -325,7 +325,7 @@ def sign_in(name: str, password: str, expected: int, code: str = "") -> Client:
 
 
 def code_of(secret: str, steps: int = 0) -> str:
-    """The code of RFC 6238, by the library's own functions; `steps` of thirty seconds from now."""
+    """The code of RFC 6238, from the library's own functions; `steps` of thirty seconds from now."""
     counters = list(yield_hotp_counters_from_time())
     return format_hotp_value(hotp_value(secret, counters[len(counters) // 2] + steps))
 
@@ -431,7 +431,7 @@ def test_a_way_back_in_by_mail(signed_in: Client, analyst: User, settings: Any) 
 
 
 def test_a_session_that_somebody_else_chose_is_none_of_mine(site: Site, analyst: User) -> None:
-    """Session fixation: whoever plants a key in another browser is not signed in with it, however its owner signs in."""
+    """Session fixation: a key planted in another browser is never signed in, however its owner signs in."""
     current = members.invite(OPERATOR, site.slug, "new@desk.example", "reader")
     taken = f"/api/invitations/{members.path_of(current).removeprefix('/invitation/')}"
     for path, entry in (
@@ -450,7 +450,7 @@ def test_a_session_that_somebody_else_chose_is_none_of_mine(site: Site, analyst:
 
 
 def test_a_flood_of_guesses_keeps_nobody_else_out(site: Site, analyst: User, monkeypatch: pytest.MonkeyPatch) -> None:
-    """While an address sends guess after guess, whoever signs in from another one is next in turn."""
+    """While one address keeps guessing, a sign-in from another address is next in turn."""
     monkeypatch.setattr(sign_in_api, "_hashing", Turns(1, line=100))
     order: list[str] = []
 
@@ -468,7 +468,7 @@ def test_a_flood_of_guesses_keeps_nobody_else_out(site: Site, analyst: User, mon
 
 
 def test_a_reset_takes_as_long_whoever_is_asked_for(site: Site, analyst: User, settings: Any) -> None:
-    """Nothing is looked up and no mail is sent before the answer: each asks one thing of the database, a task."""
+    """Nothing is looked up and no mail is sent before the response: each request only queues a task."""
     settings.MAIL_READY = True
     User.objects.filter(id=analyst.id).update(email="analyst@desk.example")
     asked = []
@@ -574,7 +574,7 @@ def test_the_trail_tells_who_did_what_and_leaves_as_a_file(signed_in: Client, ow
 
 @pytest.mark.usefixtures("planted", "owner")
 def test_a_site_that_moved_keeps_its_facts(signed_in: Client, site: Site, write_csv: Callable[..., Path]) -> None:
-    """Pages of the host before count as those of today, also where new data tell of the new address."""
+    """Pages of the former host count as those of the current one, even where new data name the new address."""
 
     def pages() -> dict[str, Any]:
         rows = ask(signed_in, "GET", "/sites/shop/findings/pages?limit=500")["rows"]

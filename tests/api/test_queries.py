@@ -1,4 +1,4 @@
-"""The lens over HTTP and at the command line: the same rows, whole, in the order and with the filters asked for."""
+"""The lens over HTTP and on the command line: the same rows, complete, in the requested order with the requested filters."""
 
 import csv
 import io
@@ -197,8 +197,9 @@ def test_a_curve_set_by_hand_is_used_until_it_is_taken_back(signed_in: Client, p
 
 
 def test_search_volumes_raise_a_forecast_to_a_limit_and_never_how_sure_it_is(signed_in: Client, planted: PlantedSite) -> None:
-    """A rough volume of 31,623 a month on every query: what is potential beyond page one grows to at most five times, the
-    evidence and the order by what is sure stay, and the sentence names its source."""
+    """A rough volume of 31,623 a month for every query: potential beyond page one grows to at most five times; evidence and
+    the order by evidence stay, and the sentence names its source.
+    """
     before = {row["query_id"]: row for row in rows(signed_in, "striking-distance")}
     site = Site.objects.get(slug="shop")
     queries = list(Query.objects.filter(site=site).values_list("id", flat=True))

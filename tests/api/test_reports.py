@@ -1,4 +1,4 @@
-"""Reports over HTTP: templates and their logos, reports as made, links that end, schedules, and mail."""
+"""Reports over HTTP: templates and logos, finished reports, links that expire, schedules and mail."""
 
 import json
 from collections.abc import Callable, Iterator
@@ -45,7 +45,7 @@ def call(signed_in: Client) -> Call:
 
 
 class Mail:
-    """The mail server that is in; `put_off`: how many mails it puts off from now on."""
+    """The mail server; `put_off`: how many mails it defers from now on."""
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.put_off = folder, 0

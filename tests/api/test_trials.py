@@ -1,4 +1,4 @@
-"""Trials over HTTP: planned, started, run while data come, read once; what spoils them, what they say together."""
+"""Tests over HTTP: planned, started, run as data arrive, concluded once; what invalidates them, and their pooled results."""
 
 import json
 from collections.abc import Callable
@@ -23,7 +23,7 @@ Call = Callable[..., Any]
 
 
 def facts(first: date, days: int, raised: dict[int, float], seed: int) -> pl.DataFrame:
-    """A page a query; clicks by a level of the page's own, some raised by a factor."""
+    """One query for each page; clicks from the page's own level, some multiplied by a factor."""
     rng = np.random.default_rng(seed)
     level = np.random.default_rng(1).lognormal(1.2, 0.6, PAGES)
     result = []

@@ -1,4 +1,4 @@
-"""What whoever runs this can ask: whether it lives and can work, its figures, and the way of a request through the log."""
+"""For operators: health and readiness, metrics, and one request's path through the log."""
 
 import json
 import logging
@@ -42,7 +42,7 @@ def test_a_database_that_takes_nothing_is_not_ready(client: Client, db: None) ->
 
 
 def test_probes_answer_whoever_asks_the_server_itself(client: Client, db: None, settings: Any) -> None:
-    """A probe comes past the proxy: without its host and without HTTPS."""
+    """A probe bypasses the proxy: without its host and without HTTPS."""
     settings.ALLOWED_HOSTS, settings.SECURE_SSL_REDIRECT, settings.METRICS = ["seo.shop.example"], True, True
     directly = {"HTTP_HOST": "127.0.0.1:8000", "REMOTE_ADDR": "127.0.0.1"}
     assert [client.get(path, **directly).status_code for path in ("/healthz", "/readyz", "/metrics")] == [200, 200, 200]
@@ -82,7 +82,7 @@ def test_figures_are_read_by_prometheus_own_parser(client: Client, site: Site, s
 
 @pytest.mark.django_db
 def test_metrics_answer_while_the_database_is_down(client: Client, settings: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    """All of them were a 503 then, when they matter most."""
+    """Before, all of them returned 503 when they matter most."""
 
     def away() -> Iterator[Any]:
         raise OperationalError("the server closed the connection")

@@ -1,4 +1,4 @@
-"""Wording over HTTP: the strip of a page, its title's file, a query's SERP, a main query that is chosen."""
+"""On-page over HTTP: the strip of a page, its title's file, a query's SERP, a chosen main query."""
 
 from datetime import date, timedelta
 

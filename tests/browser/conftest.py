@@ -1,4 +1,4 @@
-"""The real thing: the server and the worker on a database of their own, driven by Debian's chromium."""
+"""The real server and worker with a separate database, driven by Debian's Chromium."""
 
 import os
 import re
@@ -54,7 +54,7 @@ def facts_file(planted: PlantedSite, tmp_path_factory: pytest.TempPathFactory) -
 
 
 def contested(facts: pl.DataFrame) -> pl.DataFrame:
-    """One query over which two pages take turns of six days."""
+    """One query for which two pages alternate every six days."""
     days = facts["day"].unique().sort()
     turn = pl.int_range(days.len(), eager=True) // 6 % 2
     counts = {"page": CONTESTED + turn, "query": [CONTESTED] * days.len(), "clicks": [2] * days.len()}
@@ -72,7 +72,7 @@ def standins(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 @pytest.fixture(scope="session")
 def mails(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, Path]]:
-    """The port of a mail server that keeps what it is given, and the folder where."""
+    """A mail server's port, and the folder with the mails that it received."""
     folder, port = tmp_path_factory.mktemp("mails"), free_port()
     mail_server = serve_mail(folder, port)
     yield port, folder
@@ -143,7 +143,7 @@ def browser_context_args() -> dict[str, object]:
 
 @pytest.fixture
 def page(context: BrowserContext) -> Iterator[Page]:
-    """A page that complains in the end of any error in the console and of any request that left the host."""
+    """A page that fails the test after any console error or any request to another host."""
     page = context.new_page()
     wrong: list[str] = []
     page.on("console", lambda message: wrong.append(message.text) if message.type in ("error", "warning") else None)
@@ -171,7 +171,7 @@ def sign_in(page: Page, server: str, user: str = USER) -> None:
 
 @pytest.fixture
 def loaded(signed_in: Page, server: str, facts_file: Path) -> Page:
-    """Signed in, at the queries of a site that has its data (loaded by the first test that needs it)."""
+    """Signed in, at the queries of a site with data (loaded by the first test that needs it)."""
     if signed_in.get_by_text("has no search data yet").count():
         load(signed_in, facts_file)
     signed_in.goto(f"{server}/shop/queries")
@@ -183,7 +183,7 @@ AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
 
 
 def accessible(page: Page) -> None:
-    """No violation of WCAG 2.2 A or AA that axe-core can find."""
+    """No violation of WCAG 2.2 A or AA found by axe-core."""
     # What fades in or out is seen for a moment in colours that no one is meant to read; on a busy machine it begins late.
     for _ in range(2):
         page.evaluate("Promise.all(document.getAnimations().map(one => one.finished.catch(() => null)))")

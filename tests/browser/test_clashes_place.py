@@ -1,4 +1,4 @@
-"""An analyst whose pages compete for a query: see the days, choose the lead, decide, reopen it."""
+"""Pages compete for a query: look at the days, choose the lead, decide, reopen."""
 
 import re
 

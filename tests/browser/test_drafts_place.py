@@ -1,5 +1,4 @@
-"""From a content gap to a draft that leaves as a document: outline by help, text, live check, title; two people at once; a
-connection that is cut."""
+"""From a content gap to an exported draft: suggested outline, text, live check, title; two people at once; a lost connection."""
 
 import re
 from collections.abc import Callable
@@ -99,7 +98,7 @@ def holds(words: str) -> Callable[[Request], bool]:
 
 
 def nothing_waits_unsent(page: Page) -> None:
-    """What is typed while a slow server saves, or just before the page is loaded again, is saved without another key."""
+    """Text typed during a slow save, or just before a reload, is saved without another key press."""
     text = page.get_by_role("textbox", name="Text of the draft")
     slow: list[Route] = []
 
@@ -128,7 +127,7 @@ def nothing_waits_unsent(page: Page) -> None:
 
 
 def two_people(page: Page, server: str, browser: Browser, address: str) -> None:
-    """A colleague looks on while one writes, takes over, and is cut off; what both wrote in the meantime is merged."""
+    """A colleague watches a draft, takes over and loses the connection; both texts are merged."""
     text = page.get_by_role("textbox", name="Text of the draft")
     theirs = browser.new_context().new_page()
     sign_in(theirs, server, COLLEAGUE)

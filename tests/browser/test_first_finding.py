@@ -13,7 +13,7 @@ MINUTE = 60
 
 @pytest.fixture
 def export(tmp_path: Path) -> Path:
-    """Totals by page and query; one query in thirty is clicked at a tenth of the others."""
+    """Totals by page and query; one query in thirty has a tenth of the others' CTR."""
     chance = random.Random(5)
     path = tmp_path / "Performance.csv"
     rows = []

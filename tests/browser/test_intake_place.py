@@ -1,4 +1,4 @@
-"""Intake as an analyst uses it: try a file before it counts, connect a service, crawl, clean, and take a load back."""
+"""Data as an analyst uses it: preview a file, connect a service, crawl, clean, and undo a load."""
 
 import re
 from pathlib import Path
@@ -27,7 +27,7 @@ def workbook(tmp_path: Path) -> Path:
 
 @pytest.fixture
 def second_site(signed_in: Page, server: str) -> Page:
-    """A site of the test's own, at its Intake."""
+    """A separate site, opened at its Data."""
     page = signed_in
     name = f"Site {page.evaluate('Math.random().toString(36).slice(2, 10)')}"
     page.get_by_role("button", name="Add a site").click()

@@ -1,4 +1,4 @@
-"""From a page that is short of links to three that are taken, by keyboard; an export; and a second crawl that finds two set."""
+"""From a page that needs links to three accepted ones, by keyboard; an export; and a second crawl that finds two of them set."""
 
 import csv
 import gzip
@@ -21,7 +21,7 @@ MENTIONS = f"On the way many of us try {WANTED} for a night or two."
 
 
 def _page(number: int, linked: set[int]) -> dict[str, object]:
-    """Pages link to three others and to the first page but for that of camping, which those alone link to that are `linked`."""
+    """Each page links to three others and to the first page, except the camping pages, which link to it only where `linked`."""
     others = [other for other in range(2, PAGES + 1) if (other - number) % PAGES in (1, 2, 5) and other != number]
     links = "".join(f'<p>See <a href="/{other}/">paddle walk {other}</a>.</p>' for other in others)
     said = MENTIONS.replace(WANTED, f'<a href="/1/">{WANTED}</a>') if number in linked else MENTIONS
@@ -45,7 +45,7 @@ def serve(standins: Running, linked: set[int]) -> None:
 
 @pytest.fixture
 def facts(tmp_path: Path) -> Path:
-    """Four weeks in which the first page is shown often and clicked little."""
+    """Four weeks in which the first page has many impressions and few clicks."""
     path = tmp_path / "links-facts.csv"
     with path.open("w", newline="", encoding="utf-8") as file:
         out = csv.writer(file)

@@ -1,4 +1,4 @@
-"""An analyst decides: makes a move of a row, sets one aside, leaves one alone; two of them work on one move at once."""
+"""Decisions: make a move from a row, snooze one, dismiss one; two people edit one move at once."""
 
 import re
 from collections.abc import Iterator
@@ -11,7 +11,7 @@ from tests.browser.conftest import PASSWORD, USER, accessible, in_the_other_them
 
 @pytest.fixture
 def second(browser: Browser, server: str) -> Iterator[Page]:
-    """The same analyst at another machine."""
+    """The same analyst on another machine."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, locale="en-GB")
     page = context.new_page()
     page.goto(f"{server}/sign-in?next=/shop/moves")
@@ -24,7 +24,7 @@ def second(browser: Browser, server: str) -> Iterator[Page]:
 
 
 def open_a_move(page: Page, second: Page) -> None:
-    """A move of the first row, open at both machines."""
+    """A move of the first row, opened on both machines."""
     page.keyboard.press("m")
     page.get_by_role("button", name="Save move").click()
     page.get_by_text("Move made.").wait_for()

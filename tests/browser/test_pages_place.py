@@ -1,4 +1,4 @@
-"""An analyst with one question: which page could gain the most, and why?"""
+"""An analyst's question: which page could gain the most, and why?"""
 
 import csv
 import io

@@ -1,4 +1,4 @@
-"""People, as they meet them: invited, joining, a second factor, a token for a script, taken out again."""
+"""People: invited, joining, second factor, API token, removed again."""
 
 import json
 import re

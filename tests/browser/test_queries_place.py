@@ -1,4 +1,4 @@
-"""An analyst with one file and one question: where do I lose clicks?"""
+"""One file and one question: where are clicks lost?"""
 
 import csv
 import io
@@ -163,7 +163,7 @@ def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
 
 
 def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: Page) -> None:
-    """WCAG 2.1.4: keys of one letter can be switched off; arrows and Page keys belong to the pane that has the focus."""
+    """WCAG 2.1.4: single-letter shortcuts can be switched off; arrows and Page keys belong to the focused pane."""
     page = loaded
     page.set_viewport_size({"width": 1280, "height": 420})
     evidence = page.get_by_test_id("evidence")

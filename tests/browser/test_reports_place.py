@@ -1,4 +1,4 @@
-"""A trial by lot to its verdict, given in a report: its pages, its mail, and the page to read, which ends."""
+"""A randomised test up to its conclusion, in a report: its pages, its mail, and the shared page, whose link expires."""
 
 import re
 import subprocess
@@ -94,7 +94,7 @@ def test_from_a_trial_by_lot_to_a_report_that_ends(
 
 
 def randomised_trial(page: Page, server: str) -> str:
-    """A split of pages that were changed in autumn, read at its end: its verdict."""
+    """A randomised test of pages changed in autumn, concluded: its verdict."""
     page.goto(f"{server}/shop/pages")
     page.get_by_test_id("page-file").wait_for()
     for _ in range(PAGES):

@@ -1,4 +1,4 @@
-"""An analyst with one question: where does the site are, and who made the change?"""
+"""An analyst's question: how is the site doing, and why did it change?"""
 
 import re
 

@@ -1,4 +1,4 @@
-"""From a topic on the board to a content gap that becomes a move: by keyboard, with what people change about topics."""
+"""From a topic on the board to a content gap that becomes a move: by keyboard, with edits of topics."""
 
 import re
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""A trial from marked pages to its verdict: what could be seen is reported while one chooses; kept, run, read once."""
+"""A test from marked pages to its conclusion: power is shown while pages are chosen; started, run, concluded once."""
 
 import re
 

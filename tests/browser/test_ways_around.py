@@ -1,4 +1,4 @@
-"""Ways that an analyst takes besides the main one: a first site, sorting, filters as words, a curve by hand, a small window."""
+"""Secondary paths: a first site, sorting, filter chips, a manual curve, a small window."""
 
 import re
 from pathlib import Path

@@ -1,5 +1,6 @@
-"""The whole job on the demo data, as a new user does it: from where the site is to the result of a move; with the mouse, and
-again by keyboard alone."""
+"""The whole job on the demo data as a new user does it: from the overview to the result of a move; with the mouse, and again
+by keyboard alone.
+"""
 
 import csv
 import io
@@ -20,7 +21,7 @@ HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.exa
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
-    """The demo as `make demo` makes it, killed once in the middle: its address, and the folder of its data."""
+    """The demo as `make demo` makes it, killed once midway: its address and data folder."""
     folder = tmp_path_factory.mktemp("demo")
     standins = f"http://127.0.0.1:{free_port()}"
     env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
@@ -58,7 +59,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
     page.get_by_role("button", name=re.compile("^Load into")).click()
     page.get_by_text("rows loaded").wait_for(timeout=60_000)
 
-    # Standing: nothing is lacking now; the pages that fell, the worst first.
+    # Changes: all data are there; the pages that fell, largest fall first.
     go_to(page, "Changes")
     expect(page.get_by_text("97")).not_to_have_count(0)
     expect(page.get_by_text(re.compile("Visits lack"))).to_have_count(0)
@@ -136,7 +137,7 @@ def test_from_signing_in_to_what_came_of_a_move(page: Page, demo: tuple[str, Pat
 
 
 def test_the_pane_shows_the_selected_row_however_far_down_it_is(page: Page, demo: tuple[str, Path]) -> None:
-    """Below the first hundred rows the pane and its buttons showed the first one. The address alone finds the row, too."""
+    """Before, rows below the first hundred showed the evidence of the first row. The address alone finds the row, too."""
     address, _ = demo
     page.goto(f"{address}/marrowbank/links?finding=broken-links")
     if page.get_by_label("User name").is_visible():

@@ -1,4 +1,4 @@
-"""An analyst who asks what a page does not say: the strip, a rewritten title kept as a move, the SERP, its box."""
+"""What is a page missing: the strip, a rewritten title as a move, the SERP, its featured snippet."""
 
 import csv
 import re
@@ -19,7 +19,7 @@ def write(path: Path, header: list[str], rows: list[list[object]]) -> Path:
 
 
 def crawl_of(planted: PlantedSite, path: Path) -> Path:
-    """Pages that say other things than they are searched for; the third has no description."""
+    """Pages that lack their queries' words; the third has no description."""
     pages = sorted(planted.facts["page"].unique().to_list())
     rows: list[list[object]] = []
     for page in pages:

@@ -1,4 +1,4 @@
-"""Search facts, volumes with a summer and a crawl of a small shop; lantern insurance is searched, and no page answers it."""
+"""Search facts, volumes with a summer peak and a crawl of a small shop; no page answers "lantern insurance"."""
 
 import csv
 from datetime import date, timedelta
@@ -38,7 +38,7 @@ def files_of_topics(folder: Path) -> list[Path]:
 
 
 def add_site(page: Page, server: str, name: str, files: list[Path]) -> None:
-    """A site of its own, with the files loaded."""
+    """A separate site with the files loaded."""
     page.get_by_role("button", name="Add a site").first.click()
     page.keyboard.type(name)
     page.get_by_label("Its address").fill(HOST)

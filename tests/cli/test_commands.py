@@ -1,4 +1,4 @@
-"""The commands: dry runs and JSON for who scripts, services and crawls, and one line of what is wrong and what to do."""
+"""The commands: dry runs and JSON for scripts, services and crawls, and one-line errors with a remedy."""
 
 import io
 import json

@@ -1,4 +1,4 @@
-"""Many sites at once: both engines give the same, a run that was killed goes on, and one site's fault is its own."""
+"""Many sites at once: both engines give the same results, a killed run continues, and one site's fault does not affect others."""
 
 import json
 import signal

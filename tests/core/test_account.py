@@ -1,4 +1,4 @@
-"""The page's account: by hand, and that nothing is counted twice."""
+"""The page's account: worked by hand, and nothing counted twice."""
 
 import polars as pl
 import pytest
@@ -13,7 +13,7 @@ GRADE = pl.Enum(GRADES)
 
 
 def stakes(*rows: tuple[int, int, float, float, float, float, str]) -> pl.DataFrame:
-    """page, query, lost, potential, their cautious twins, evidence."""
+    """Columns page, query, lost, potential, their cautious values, evidence."""
     names = ["page", "query", "lost", "potential", "lost_cautious", "potential_cautious", "evidence"]
     frame = pl.DataFrame(rows, schema=names, orient="row").with_columns(pl.col("page", "query").cast(pl.UInt32))
     grade = pl.col("evidence").cast(GRADE)
@@ -52,7 +52,7 @@ def test_a_query_has_the_larger_of_clash_and_row_never_their_sum() -> None:
 
 
 def test_a_better_place_alone_grades_no_page() -> None:
-    """What is potential is a possibility, however sure."""
+    """Potential clicks alone do not give a page a grade, however certain."""
     result = accounts(entries(stakes((1, 1, 0.0, 500.0, 0.0, 400.0, "firm")), contested())).to_dicts()[0]
     assert (result["gain"], result["evidence"]) == (400.0, "too little data")
 
@@ -92,8 +92,9 @@ def test_a_click_is_worth_what_is_known_nearest() -> None:
 
 
 def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
-    """The pages called firm or likely by their rows alone, and with each page as a whole: 120 pages of eight queries each in
-    heavy scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of them."""
+    """The pages called firm or likely by their rows alone, and with the page as a whole: 120 pages of eight queries in heavy
+    scatter, one query at a hundredth of its clicks, and page 5 with all its queries at `poor_page` of them.
+    """
     made = planted_site(seed=seed, queries=960, poor=1, movers=0, shape=3.0).facts
     facts = made.with_columns(page=(pl.col("page") // 8).cast(pl.UInt32))
     less = (pl.col("clicks") * poor_page).round().cast(facts.schema["clicks"])

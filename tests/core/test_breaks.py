@@ -1,4 +1,4 @@
-"""Breaks: the Nile falls after 1898; planted cliffs are found to the week, season and chance are not called breaks."""
+"""Breaks: the Nile falls after 1898; planted breaks are found to the week; seasons and chance are not."""
 
 import warnings
 
@@ -34,7 +34,7 @@ def test_the_nile_falls_after_1898() -> None:
 
 
 def planted(seed: int, pages: int = 300) -> tuple[pl.DataFrame, dict[int, tuple[int, float]]]:
-    """Weekly clicks of pages with a season and a trend that all share, a scatter of their own, and some with a break."""
+    """Weekly clicks of pages with a common season and trend, individual scatter, and some with a break."""
     rng = np.random.default_rng(seed)
     week = np.arange(len(WEEKS))
     shared = 0.7 * np.cos(2 * np.pi * (week - 20) / 52) + 0.003 * week
@@ -71,8 +71,9 @@ def test_planted_breaks_are_found_to_the_week_and_next_to_nothing_else(seed: int
 
 
 def test_an_event_of_a_section_is_a_fall_of_the_section_and_no_rise_of_the_rest() -> None:
-    """Sixty of a hundred and sixty pages lose two thirds in one week, next to a season that all share: what is shared must not
-    follow the fall, or the rest would seem to rise."""
+    """Sixty of 160 pages lose two thirds in one week, next to a common season: the common series must not follow the fall, or
+    the rest would seem to rise.
+    """
     rng = np.random.default_rng(5)
     season = 0.4 * np.cos(2 * np.pi * np.arange(70) / 52)
     fall = np.where(np.arange(70) >= 40, 0.35, 1.0)
@@ -96,13 +97,14 @@ FALSE_BREAKS = list(zip(WORLDS, (1, 3, 15, 40, 40), strict=True))
 
 @pytest.mark.parametrize(("world", "most"), FALSE_BREAKS, ids=[world.name for world in WORLDS])
 def test_a_hundred_pages_in_which_nothing_breaks(world: World, most: int) -> None:
-    """The bars of false breaks: by chance, with memory, slow trends, own seasons, random walks; the mean of three sites."""
+    """False breaks by chance, with memory, slow trends, individual seasons and random walks; the mean of three sites."""
     assert np.mean([breaks(read_series(make(world, seed).weekly, range(70))).height for seed in range(3)]) <= most
 
 
 def test_what_could_be_found_is_what_is_found_of_pages_of_forty_clicks() -> None:
-    """On the worlds' pages that lose half of forty clicks a week: a fall that has lasted six weeks is noticed on nearly all
-    where noise has no memory, on few where it has; a page of eight clicks a week cannot show it."""
+    """Pages that lose half of forty clicks a week: a fall that has lasted six weeks is found on nearly all pages where noise
+    has no memory, on few where it has; a page of eight clicks a week cannot show it.
+    """
     result = []
     for world in HALVED:
         forty = make(world, 0).weekly.filter(pl.col("name") < world.halved)
@@ -145,7 +147,7 @@ def test_what_pages_share_is_the_median_distance_from_their_own_level() -> None:
 
 
 def test_a_season_of_its_own_is_no_break_once_a_year_has_shown_it() -> None:
-    """A page that loses two thirds each September, next to pages that do not: a break the first time, a season the second."""
+    """A page that loses two thirds each September, unlike the others: a break in the first year, a season in the second."""
     rng = np.random.default_rng(2)
     summer = np.where((np.arange(70) % 52 >= 8) & (np.arange(70) % 52 < 34), 0.35, 1.0)
     rows = [

@@ -1,4 +1,6 @@
-"""The exact split of a change: Ang's worked case by hand, exactness for any data, and plants put down to the right part."""
+"""The decomposition of a change: Ang's worked example by hand, exactness for any data, and planted falls attributed to the
+right part.
+"""
 
 import numpy as np
 import polars as pl
@@ -77,7 +79,7 @@ def test_a_row_with_many_clicks_is_split_as_ang_tells() -> None:
 
 
 def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand() -> None:
-    """Shown 1,000 times at 9, then 300 at 12: whether fewer searched or fewer saw it cannot be known."""
+    """1,000 impressions at position 9, then 300 at 12: fewer searches or fewer people who saw it; the data cannot say."""
     before = frame((1, 1, 20, 1_000, 20.0)).with_columns(position=pl.lit(9.0))
     after = frame((1, 1, 4, 300, 4.0)).with_columns(position=pl.lit(12.0))
     result = change(before, after, 1e6).row(0, named=True)
@@ -88,8 +90,9 @@ def test_a_row_that_slips_over_the_edge_of_page_one_is_told_as_place_or_demand()
 
 
 def test_another_mix_of_devices_is_a_part_of_its_own() -> None:
-    """By hand: at the same ranks desktops earn 0.10 and phones 0.05 a showing. From half and half to phones alone at 1,000
-    showings: 75 → 50 clicks, all of it by devices; nothing by ranks."""
+    """By hand: at the same ranks desktops earn 0.10 and phones 0.05 clicks an impression. From half and half to phones alone
+    at 1,000 impressions: 75 → 50 clicks, all due to devices, none to ranks.
+    """
     half = pl.DataFrame({"shown_1": [500], "expected_1": [50.0], "shown_2": [500], "expected_2": [25.0]})
     phones = pl.DataFrame({"shown_1": [0], "expected_1": [0.0], "shown_2": [1_000], "expected_2": [50.0]})
     before, after = (
@@ -107,7 +110,7 @@ PLANTS = {"shown": (0.4, 1.0, 1.0), "rank": (1.0, 0.4, 1.0), "snippet": (1.0, 1.
 
 @pytest.mark.parametrize("seed", range(3))
 def test_planted_falls_are_put_down_to_the_right_part(seed: int) -> None:
-    """Pages of 30 queries, most with a click or two: each fall must be explained mainly by what was planted, for 90 %."""
+    """Pages of 30 queries, most with a click or two: 90 % of falls must be explained mainly by what was planted."""
     rng = np.random.default_rng(seed)
     plants = [name for name in PLANTS for _ in range(40)]
     before, after = [], []
@@ -127,8 +130,9 @@ def test_planted_falls_are_put_down_to_the_right_part(seed: int) -> None:
 
 
 def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> None:
-    """300 rows searched 0.4 times as often, most with no click in one of the periods: a bare logarithm of such strengths would
-    put the fall down to the snippet."""
+    """300 rows at 0.4 of their demand, most without a click in one period: a plain logarithm would attribute the fall to the
+    snippet.
+    """
     rng = np.random.default_rng(4)
     before = [(1, query, int(rng.poisson(0.5)), 25, 0.5) for query in range(300)]
     after = [(1, query, int(rng.poisson(0.2)), 10, 0.2) for query in range(300)]
@@ -138,8 +142,9 @@ def test_rows_that_are_hardly_clicked_do_not_put_demand_down_to_snippets() -> No
 
 @pytest.mark.parametrize("world", changes_worlds.WORLDS, ids=lambda world: world.name)
 def test_places_lost_are_not_told_as_demand(world: changes_worlds.World) -> None:
-    """On worlds where nothing changes but places, at most 15 % of the clicks lost are put down to demand alone; where only
-    demand changes, nearly all."""
+    """Where only positions change, at most 15 % of lost clicks are attributed to demand alone; where only demand changes,
+    nearly all.
+    """
     made = changes_worlds.make(world, 0)
     result = change(made.before, made.after, 10.0)
     lost = float((result["clicks_after"].cast(pl.Int64) - result["clicks_before"].cast(pl.Int64)).sum())

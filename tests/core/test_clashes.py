@@ -1,4 +1,4 @@
-"""Clashes: concentration by the book, each kind distinguished on planted queries, and what is no clash is called none."""
+"""Clashes: concentration against the guidelines, each kind found on planted queries, and harmless pairs not reported."""
 
 from datetime import date, timedelta
 
@@ -90,7 +90,7 @@ def test_kinds_are_told_apart(seed: int) -> None:
 
 @pytest.mark.parametrize(("stretch", "days", "relay"), [(15, 91, True), (19, 91, False), (15, 44, False)])
 def test_turns_make_a_relay_from_five_in_a_hundred_days_and_three_in_all(stretch: int, days: int, relay: bool) -> None:
-    """Six changes in 91 days are 6.6 in a hundred; four are 4.4; two in 44 days are too few whatever their rate."""
+    """Six changes in 91 days are 6.6 in a hundred; four are 4.4; two in 44 days are too few at any rate."""
     current = [(FIRST + timedelta(days=n), n // stretch % 2, 1, 3, 60, 6.0) for n in range(days)]
     assert (clashes(frame(current), 0).queries["kind"].to_list() == ["alternating"]) is relay
 
@@ -110,8 +110,9 @@ def test_the_page_that_ranks_is_not_the_one_whose_subject_it_is() -> None:
 
 
 def test_the_loss_by_hand() -> None:
-    """Twenty days at 4 and twenty at 12, 100 impressions a day, clicked as the curve says: settled at 4, μ(4) for all days is
-    what it would have had."""
+    """Twenty days at 4 and twenty at 12, 100 impressions a day, clicks on the curve: resolved at 4, it would have earned μ(4)
+    on all days.
+    """
     current = []
     for day in range(40):
         page, at = (1, 4.0) if (day // 4) % 2 == 0 else (2, 12.0)
@@ -143,7 +144,7 @@ def test_a_contender_has_a_tenth_of_the_query_on_three_days() -> None:
 
 
 def shown_to(facts: pl.DataFrame, mix: dict[int, tuple[float, ...]]) -> pl.DataFrame:
-    """Facts with each page's impressions dealt over two devices: `mix` by page, else half and half."""
+    """Facts with each page's impressions split over two devices: by `mix`, or half and half."""
     result = []
     for device, place in ((1, 0), (2, 1)):
         parts = {page: share[place] for page, share in mix.items()}
@@ -153,7 +154,9 @@ def shown_to(facts: pl.DataFrame, mix: dict[int, tuple[float, ...]]) -> pl.DataF
 
 
 def test_pages_for_other_people_do_not_fight() -> None:
-    """Of 200 queries each: pages for phones and for desktops, with a fifth of the others; the same pages for all alike."""
+    """200 queries each: pages for phones and for desktops, with a fifth of the other device; and the same pages for both
+    devices.
+    """
     rng = np.random.default_rng(4)
     kinds = ["split", "alternating", "double listing"] * 70
     facts = frame([row for query, kind in enumerate(kinds) for row in plant(kind, query, rng)])
@@ -167,7 +170,7 @@ def test_pages_for_other_people_do_not_fight() -> None:
 
 @pytest.mark.parametrize(("overlap", "most"), [(0, 0.02), (21, 0.2)])
 def test_a_page_that_replaced_another_is_no_clash_any_more(overlap: int, most: float) -> None:
-    """200 migrations at some day of the period's first two thirds, with none or three weeks in which both are shown."""
+    """200 migrations on a day of the period's first two thirds, with no overlap or three weeks of it."""
     rng = np.random.default_rng(overlap)
     current = []
     for query in range(200):
@@ -180,7 +183,7 @@ def test_a_page_that_replaced_another_is_no_clash_any_more(overlap: int, most: f
 
 
 def test_a_query_shown_on_one_day_is_fought_over_in_totals_alone() -> None:
-    """One row a page is all that totals have; of facts by day it is too little to call a contest."""
+    """Totals have one row a page; with facts by day, one day is too little for a clash."""
     day = np.array([3])
     facts = frame([*rows(np.random.default_rng(1), 1, 1, 400, 7.0, day), *rows(np.random.default_rng(2), 2, 1, 380, 7.5, day)])
     assert contenders_of(facts, 0).is_empty()

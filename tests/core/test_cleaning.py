@@ -1,4 +1,4 @@
-"""Cleaning: which addresses fold into one and why, what is left out, types and groups; and that nothing is lost."""
+"""Cleaning: which addresses are merged and why, what is excluded, page types and query groups; and nothing is lost."""
 
 import polars as pl
 import pytest
@@ -69,7 +69,7 @@ def test_what_is_kept_apart_or_left_out() -> None:
 
 
 def test_what_is_left_out_is_judged_by_the_address_that_counts() -> None:
-    """Not by the one that came: a parameter that is dropped leaves nothing out, and each spelling of a page goes with it."""
+    """Not by the original address: a dropped parameter excludes nothing, and every spelling of a page is treated alike."""
     of_parameter = Rules(left_out=("utm_source",))
     assert folded(f"{SITE}/a/?utm_source=letter", rules=of_parameter)[0][0] != LEFT_OUT
     of_page = Rules(left_out=(rf"^{SITE}/a/$",))
@@ -87,7 +87,7 @@ addresses = st.builds(
 
 @given(st.lists(addresses, min_size=1, max_size=12, unique=True), st.sampled_from(["seen", "with", "without", "separate"]))
 def test_folding_settles(texts: list[str], slash: str) -> None:
-    """Pages that count as one have one address, and folding what is folded changes nothing more."""
+    """Merging is idempotent: merged pages have one address, and a second merge changes nothing."""
     result = folded(*texts, rules=Rules(slash=slash))  # type: ignore[arg-type]
     by_id: dict[int, set[str]] = {}
     for counts_as, address, _ in result:
@@ -119,7 +119,7 @@ def test_a_pattern_that_cannot_be_read_is_named() -> None:
 
 
 def test_brands_are_suggested_by_the_name_and_by_how_they_are_clicked() -> None:
-    """Planted: "zorbo" is clicked in first place three times as often as what else comes first; "kayak" is not."""
+    """Planted: "zorbo" has three times the CTR of other queries in position 1; "kayak" has not."""
     plain = [(f"kayak {n}", 60, 200, 1.1) for n in range(20)] + [(f"kayak deep {n}", 2, 200, 8.0) for n in range(20)]
     brand = [(f"zorbo {word}", 180, 200, 1.0) for word in ("boats", "shop", "jobs", "hours")] + [
         ("red shop hire", 90, 100, 1.0)

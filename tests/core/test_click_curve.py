@@ -37,7 +37,7 @@ def test_step_at_the_end_of_page_one_is_kept() -> None:
 
 
 def test_a_giant_row_does_not_hide_itself() -> None:
-    """The giant is shown 2,500 times a day at 4.6 and never clicked as it should: a plain weighted mean follows it down."""
+    """The giant row has 2,500 impressions a day at 4.6 and too few clicks: a plain weighted mean would follow it."""
     extras = PLANTED.facts.filter((PLANTED.facts["position"] > 4.2) & (PLANTED.facts["position"] < 5.0))
     plain = extras["clicks"].sum() / extras["impressions"].sum()
     truth = float(true_curve(np.array([4.6]))[0])

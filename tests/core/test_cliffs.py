@@ -1,4 +1,4 @@
-"""Breaks that belong together, and spells out of the results."""
+"""Breaks that belong together, and periods without a listing."""
 
 from datetime import date, timedelta
 
@@ -17,7 +17,9 @@ def broken(*at: tuple[int, float]) -> pl.DataFrame:
 
 
 def test_breaks_near_an_event_stand_under_it_beside_what_chance_would_put_there() -> None:
-    """Six near it, ten elsewhere: the event's ten days either side hold 3 of 65 weeks, so chance would put 10 · 3 / 62."""
+    """Six near the event, ten elsewhere: the event's ten days either side have 3 of 65 weeks, so chance would give 10 · 3 /
+    62.
+    """
     elsewhere = [(week, -0.5) for week in (2, 5, 9, 14, 20, 50, 54, 58, 60, 62)]
     near = [(30, -0.6)] * 4 + [(31, -0.4)] * 2
     found = cliffs(broken(*elsewhere, *near), [Event(WEEKS[30] + timedelta(days=3), "Core update")], WEEKS)
@@ -41,8 +43,9 @@ def test_a_cliff_without_an_event_needs_more_than_chance() -> None:
 
 
 def test_a_week_is_one_of_many_that_were_looked_at() -> None:
-    """Twenty falls elsewhere in 64 weeks put three into a given week in 4 of 1,000 cases, but into some week of 65 in one of
-    four: no cliff."""
+    """Twenty falls elsewhere in 64 weeks give three in a given week in 4 of 1,000 cases, but in some week of 65 in one of
+    four: no cliff.
+    """
     usual = [(week, -0.5) for week in range(2, 62, 3)]
     assert cliffs(broken(*usual, *[(40, -0.5)] * 3), [], WEEKS) == []
     assert len(cliffs(broken(*usual, *[(40, -0.5)] * 6), [], WEEKS)) == 1

@@ -1,4 +1,4 @@
-"""Measures next to those compared with: made of sums, unknown where nothing is known."""
+"""Measures with their comparison: computed from sums, unknown without data."""
 
 import polars as pl
 import pytest
@@ -8,7 +8,7 @@ from zugzwang.core.words.sentences import THIN_SPACE, where_the_site_stands
 
 
 def test_rates_are_made_of_sums_and_unknown_is_not_nought() -> None:
-    """10 of 100 at 2.0 and 5 of 300 at 6.0: 3.75 % at 5.0, where the means of the rows would say 5.8 % at 4.0."""
+    """10 of 100 at 2.0 and 5 of 300 at 6.0: 3.75 % at 5.0; the means of the rows would give 5.8 % at 4.0."""
     pages = pl.DataFrame({"clicks": [10, 5], "impressions": [100, 300], "position": [2.0, 6.0]})
     now = search_sums(pages) | {"sessions": 12.0, "bounces": 3.0, "conversions": None, "value": None}
     result = {one.name: one for one in compared(now, {"clicks": 20.0, "impressions": 0.0, "ranks": 0.0})}

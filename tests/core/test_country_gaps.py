@@ -1,4 +1,4 @@
-"""Gaps between countries against scipy's sign test, planted gaps, and worlds without any."""
+"""Gaps between countries: against scipy's t-test, on planted gaps, and in worlds without any."""
 
 from datetime import date, timedelta
 
@@ -15,8 +15,9 @@ WEEKS = 13
 
 
 def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks: int = WEEKS) -> pl.DataFrame:
-    """Queries shown in two countries; their places wander for everyone, and scatter in each. `gap`: by how much the first
-    twenty queries rank worse in country 2."""
+    """Queries in two countries; positions drift together and scatter separately. `gap`: how much worse the first twenty
+    queries rank in country 2.
+    """
     rng = np.random.default_rng(seed)
     query, week, country = (one.ravel() for one in np.meshgrid(range(queries), range(weeks), (1, 2), indexing="ij"))
     common = rng.normal(10, 3, queries)[query] + rng.normal(0, 2, (queries, weeks))[query, week]
@@ -36,7 +37,7 @@ def world(seed: int, scatter: float, gap: float = 0.0, queries: int = 200, weeks
 
 
 def test_a_pair_against_the_t_test_of_scipy() -> None:
-    """Differences that jump to and fro resemble those before them in nothing, so each week counts whole."""
+    """Differences that alternate have no autocorrelation, so each week counts fully."""
     facts = world(1, scatter=0.0, gap=3.0, queries=1).sort("day", "country")
     off = np.array([[0.0, (0.3 + number / 20) * (-1) ** number] for number in range(WEEKS)]).ravel()
     facts = facts.with_columns(position=pl.col("position") + pl.Series(off))
@@ -61,7 +62,7 @@ def test_planted_gaps_are_found() -> None:
 @pytest.mark.parametrize("scatter", [1.0, 3.0])
 @pytest.mark.parametrize("wander", [0.0, 0.5, 0.9])
 def test_nothing_is_claimed_where_nothing_is(scatter: float, wander: float) -> None:
-    """Worlds in which each country's places wander, with heavy tails, for weeks: 0.1 % of pairs claimed, or fewer."""
+    """Worlds in which each country's positions drift for weeks, with heavy tails: at most 0.1 % of pairs claimed."""
     claimed = 0
     for seed in range(5):
         rng = np.random.default_rng(seed)

@@ -1,4 +1,4 @@
-"""A curve for each device: what is usual on a phone is no failure next to a desktop's."""
+"""A curve for each device: a normal CTR on phones is not low compared with desktop."""
 
 from datetime import date, timedelta
 
@@ -18,7 +18,7 @@ DAYS = 60
 
 
 def facts(seed: int = 1) -> pl.DataFrame:
-    """600 rows; results on phones are clicked half as much as on desktops. The first 60 rows are shown on phones alone."""
+    """600 rows; CTR on phones is half that on desktop. The first 60 rows have impressions on phones only."""
     rng = np.random.default_rng(seed)
     row, day = np.repeat(np.arange(600), DAYS), np.tile(np.arange(DAYS), 600)
     home, shown, factor = np.exp(rng.uniform(0, 3, 600)), rng.uniform(4, 60, 600), rng.gamma(12, 1 / 12, 600)

@@ -1,5 +1,4 @@
-"""Drafts without a site: what a text may hold, how two people's words meet, what the live check finds where it was planted and
-does not where nothing was."""
+"""Drafts without a site: allowed HTML, merges of two people's text, and a live check that finds planted faults and no others."""
 
 import html
 import subprocess
@@ -64,7 +63,7 @@ def test_what_one_alone_changed_is_taken(base: list[str], mine: list[str]) -> No
 
 
 def test_a_merge_is_that_of_version_control(tmp_path: Path) -> None:
-    """Against git merge-file, on texts of which two people changed different paragraphs that do not touch."""
+    """Against git merge-file, on texts in which two people changed different, non-adjacent paragraphs."""
     rng = np.random.default_rng(5)
     for _ in range(25):
         base = [f"<p>{word}</p>" for word in rng.permutation(1000)[:24].astype(str)]

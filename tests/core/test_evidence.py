@@ -1,4 +1,4 @@
-"""Outside checks of the evidence: published tables and reference libraries, named next to each."""
+"""Outside checks of the evidence: published tables and reference libraries, each named."""
 
 import numpy as np
 import pytest
@@ -43,7 +43,7 @@ def test_shape_is_that_of_bliss_and_fisher() -> None:
 
 
 def test_shape_of_what_is_left_when_the_tails_are_cut_off() -> None:
-    """Leaving out extremes without saying so makes the scatter look smaller; the truncated likelihood does not."""
+    """Excluding extremes makes the scatter look smaller; the truncated likelihood does not."""
     rng = np.random.default_rng(11)
     expected = rng.uniform(5, 400, 4_000)
     clicks = rng.poisson(expected * rng.gamma(4, 1 / 4, expected.size))
@@ -81,10 +81,9 @@ def test_grades() -> None:
 
 @pytest.mark.parametrize(("clicks", "shown", "result"), [(2, 67, False), (10, 125, True), (20, 300, True), (1, 412, True)])
 def test_how_much_is_enough_to_judge(clicks: int, shown: int, result: bool) -> None:
-    """Common practice, no source: 2 of 67 is too few to act on, 10 of 125 and 20 of 300 suffice, 1 of 412 on page one is bad.
-
-    Suffice: at an ordinary site's scatter fewer than one row of twenty that is usually clicked four times as often (on page
-    one: 3 times in 100) does as badly.
+    """Common practice, no source: 2 of 67 is too little to act on, 10 of 125 and 20 of 300 are enough, 1 of 412 on page one is
+    bad. Enough: at a typical site's scatter fewer than one row in twenty with four times the CTR (on page one: 3 in 100)
+    does as badly by chance.
     """
     usual = 0.03 if clicks == 1 else 4 * clicks / shown
     assert bool(lower_tail(np.array([clicks]), np.array([usual * shown]), 6.0)[0] <= 0.05) is result

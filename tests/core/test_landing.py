@@ -1,4 +1,4 @@
-"""Visits next to search, against a published fit, scipy's distributions and planted pages."""
+"""Visits with search data: against a published fit, scipy's distributions and planted pages."""
 
 import numpy as np
 import polars as pl
@@ -28,8 +28,9 @@ def test_tails_are_those_of_scipy(count: int, trials: int) -> None:
 
 
 def planted(seed: int = 3) -> pl.DataFrame:
-    """40 guides that bounce 70 % and scatter, 40 products that bounce 35 %; of each, one bounces as the others of the other
-    type do. Two contact pages."""
+    """40 guides with a bounce rate of 70 %, 40 products with 35 %, both with scatter; one of each bounces like the other type.
+    Two contact pages.
+    """
     rng = np.random.default_rng(seed)
     sessions = rng.integers(60, 900, 82)
     usual = np.r_[np.full(40, 0.7), np.full(40, 0.35), 0.9, 0.9]
@@ -43,8 +44,7 @@ def planted(seed: int = 3) -> pl.DataFrame:
 
 
 def test_bounces_are_judged_against_the_pages_of_a_type() -> None:
-    """Over ten sites: nine in ten of the two are found, and of 78 others on each hardly one (the rate of false discovery is a
-    mean)."""
+    """Ten sites: nine in ten of the two are found, and hardly any of the 78 others (the false discovery rate is a mean)."""
     found = false = 0
     for seed in range(10):
         result = judge_bounces(planted(seed), ["contact"])
@@ -80,7 +80,7 @@ def test_pages_whose_sessions_do_not_match_their_clicks() -> None:
 
 
 def test_earning_and_informing() -> None:
-    """At 2 % a page with 200 sessions and no conversion has e^-4: it informs; with 100 it may be chance."""
+    """At 2 %, 200 sessions without a conversion have probability e^-4: the page informs; 100 may be chance."""
     pages = pl.DataFrame({"page": [1, 2, 3, 4], "sessions": [9_700, 200, 100, 50], "conversions": [200.0, 0.0, 0.0, 1.0]})
     assert roles(pages)["role"].to_list() == ["earns", "informs", "unknown", "earns"]
     assert roles(pages.with_columns(conversions=pl.lit(None, dtype=pl.Float64)))["role"].to_list() == [None] * 4

@@ -1,4 +1,4 @@
-"""All rules together on a planted site of 520 pages and 65 weeks, and on one of eight pages that says next to nothing."""
+"""All rules together on a planted site of 520 pages and 65 weeks, and on one of eight pages with very little data."""
 
 from datetime import date, timedelta
 
@@ -26,7 +26,7 @@ def site(request: pytest.FixtureRequest) -> Site:
 
 
 def test_low_click_through_is_found_and_little_else(site: Site) -> None:
-    """95 % of the strong plants, at most one in ten false. Snippets that fell are clicked too little as well."""
+    """95 % of the strong plants, at most one in ten false. Snippets that got worse have a low CTR, too."""
     made, appraisal = site
     rows = look(appraisal, "low-ctr", FLOOR).filter(pl.col("evidence") != "too little data")
     fallen = rows.filter(pl.col("page").is_in(list(FALLS["snippet"])))
@@ -71,7 +71,7 @@ def test_falls_are_put_down_to_the_right_part_and_sum_to_the_click(site: Site) -
 
 
 def test_nothing_is_at_stake_twice(site: Site) -> None:
-    """A query in a clash has the larger of the clash's loss and the lead's own row; all others what their rows hold."""
+    """A query in a clash counts the larger of the clash's loss and the lead's own row; all others count their rows."""
     made, appraisal = site
     facts = made.of(PERIOD)
     clashes = find_clashes(facts, contenders_of(facts, 200), appraisal.curve)
@@ -101,7 +101,7 @@ def test_nothing_is_at_stake_twice(site: Site) -> None:
 
 
 def test_a_small_site_is_told_little_and_no_nonsense() -> None:
-    """Eight pages, sixty queries, about two hundred clicks: few claims, of which none of what chance alone made."""
+    """Eight pages, sixty queries, about two hundred clicks: few claims, none of them due to chance."""
     claims = 0
     for seed in range(5):
         rng = np.random.default_rng(seed)

@@ -1,4 +1,4 @@
-"""The lenses on a planted site: what was planted is found, what was not is not called a finding."""
+"""The lenses on a planted site: planted rows are found, others are not."""
 
 import numpy as np
 import polars as pl
@@ -18,7 +18,7 @@ def sure(rows: pl.DataFrame) -> set[int]:
 
 
 def test_poor_rows_are_found_and_few_others() -> None:
-    """The share of false findings is a mean over sites, so it is stored over several."""
+    """The share of false findings is a mean over sites, so it is averaged over several."""
     found = false = planted = 0
     for seed in range(5):
         site = planted_site(seed)
@@ -30,14 +30,14 @@ def test_poor_rows_are_found_and_few_others() -> None:
 
 
 def test_poor_rows_do_not_drag_the_curve_down_to_themselves() -> None:
-    """150 of 2,500 rows clicked at a tenth: counted in, they would lower the curve by a tenth; left out, they do not."""
+    """150 of 2,500 rows at a tenth of their clicks: included, they would lower the curve by a tenth; excluded, they do not."""
     curve = appraise(planted_site(1, poor=150).facts, NO_BRAND).curve
     positions = np.array([1.5, 3.0, 5.0, 8.0])
     assert np.mean(curve(positions) / true_curve(positions)) >= 0.97
 
 
 def test_a_row_that_moved_is_no_star() -> None:
-    """At its mean position it would be one: the curve is convex. Summed day by day it is not."""
+    """At its mean position it would be an outperformer, because the curve is convex. Summed day by day it is not."""
     site = planted_site()
     appraisal = appraise(site.facts, NO_BRAND)
     rows = appraisal.rows.filter(pl.col("impressions") >= FLOOR)

@@ -1,4 +1,4 @@
-"""Links: authority against networkx and a worked chain, phrases against an automaton, needs, faults, plans and what was set."""
+"""Links: authority against networkx and a worked chain, phrases against an automaton, needs, faults, plans and links set."""
 
 from datetime import UTC, datetime, timedelta
 
@@ -142,7 +142,7 @@ def test_words_that_repeat_count_once_where_they_overlap() -> None:
 
 
 def test_pages_about_one_thing_are_alike_as_the_cosine_says() -> None:
-    """scikit-learn's TfidfVectorizer with sublinear tf and smoothed idf, over the same stems."""
+    """scikit-learn's TfidfVectorizer with sublinear tf and smoothed idf, on the same stems."""
     from sklearn.feature_extraction.text import TfidfVectorizer
 
     rng = np.random.default_rng(3)

@@ -1,4 +1,4 @@
-"""Links of real sites – documentation that Debian ships – counted by a walk of its own, with Python's own HTML parser."""
+"""Links of real sites – documentation shipped with Debian – counted by an independent walk with Python's own HTML parser."""
 
 from html.parser import HTMLParser
 from pathlib import Path
@@ -19,7 +19,7 @@ PACKAGES = {"libxslt1-dev": 60, "valgrind": 20}  # with the fewest pages that it
 
 
 class Walk(HTMLParser):
-    """The links of one page: addresses that `a` elements lead to, fragments dropped."""
+    """The links of one page: addresses of its `a` elements, without fragments."""
 
     def __init__(self, address: str) -> None:
         super().__init__()

@@ -1,4 +1,4 @@
-"""Moves: in which order they are worth making, what they bring together, and the result of them."""
+"""Moves: their order, their joint gain, and their results."""
 
 from collections.abc import Iterable
 from datetime import date, timedelta
@@ -45,7 +45,7 @@ def facts(rows: dict[int, Row]) -> pl.DataFrame:
 
 
 def sides(before: pl.DataFrame, after: pl.DataFrame, **others: pl.DataFrame) -> pl.DataFrame:
-    """Both sides, and those `others` that are known: usual, year_before, year_after."""
+    """Both sides, and those of the `others` that are known: usual, year_before, year_after."""
     rows = pl.concat([before.select("unit"), after.select("unit")]).unique().sort("unit")
     for side in SIDES:
         frame = {"before": before, "after": after, **others}.get(side, before.clear())
@@ -59,7 +59,7 @@ def came_of(before: dict[int, Row], after: dict[int, Row], unit: int = 1, touche
 
 
 def test_what_came_of_a_move_is_beyond_what_came_of_the_untouched() -> None:
-    """The worked case of the module: 280 → 420 while 99 others fall by a tenth."""
+    """The module's worked example: 280 → 420 while 99 others fall by a tenth."""
     before, after = {1: (280, 2800, 6.0)}, {1: (420, 2800, 4.0)}
     for unit in range(2, 101):
         before[unit], after[unit] = (280, 2800, 5.0), (252, 2800, 5.5)
@@ -98,9 +98,9 @@ def test_too_few_untouched_make_no_finding_and_say_what_chance_does() -> None:
 
 
 def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
-    """400 rows that scatter by a factor of shape 30 and by counts, none of them touched: hardly more than one in twenty
-    may be called likely, at most a hundredth and a little more firm; most intervals hold nothing; a row that is doubled is
-    mostly seen."""
+    """400 rows with scatter of shape 30 and Poisson counts, none of them changed: hardly more than one in twenty likely, about
+    one in a hundred firm; most intervals contain zero; a doubled row is mostly found.
+    """
     rng = np.random.default_rng(5)
     level = rng.gamma(1.5, 60, 400) + 10
     one, other = rng.poisson(level), rng.poisson(level * rng.gamma(30, 1 / 30, 400))
@@ -120,14 +120,15 @@ def test_moves_that_did_nothing_are_seldom_said_to_have_worked() -> None:
 
 
 def helped(rows: pl.DataFrame, units: Iterable[int]) -> float:
-    """The share of units that are said to have been helped."""
+    """The share of units reported as improved."""
     result = [outcome(rows, int(unit), [], 28, 1 / 3) for unit in units]
     return float(np.mean([one is not None and one.evidence != "too little data" and one.result_clicks > 0 for one in result]))
 
 
 def test_a_page_before_its_season_was_not_helped() -> None:
-    """One in twenty of 800 pages doubles in these weeks each year, and nothing is done: most would be called helped; with the
-    year before few."""
+    """One in twenty of 800 pages doubles in these weeks every year without a change: most would be called a success; with the
+    year before, few are.
+    """
     rng = np.random.default_rng(8)
     level = rng.lognormal(4.0, 0.8, 800)
     season = np.where(np.arange(800) % 20 == 0, 2.0, 1.0)
@@ -143,7 +144,7 @@ def test_a_page_before_its_season_was_not_helped() -> None:
 
 
 def test_rows_picked_because_they_fell_come_up_by_themselves() -> None:
-    """The worst fallen 40 of 800 pages, to which nothing is done, are compared with others that fell as much."""
+    """The 40 pages that fell most of 800, unchanged, are compared with others that fell as much."""
     rng = np.random.default_rng(5)
     level = rng.lognormal(4.0, 0.8, 800)
     usual, before, after = (
@@ -161,7 +162,7 @@ def test_the_order_is_gain_for_effort() -> None:
 
 
 def test_moves_together_count_nothing_twice() -> None:
-    """A page's move next to moves for its rows (the worked case), a row with two moves, and a clash over a query."""
+    """A page's move with moves for its rows (the worked example), a row with two moves, and a clash over a query."""
     assert gain_together([(1, None, 40.0), (1, 5, 30.0), (1, 6, 20.0)]) == 50.0
     assert gain_together([(1, None, 90.0), (1, 5, 30.0), (1, 6, 20.0)]) == 90.0
     assert gain_together([(1, 5, 30.0), (1, 5, 25.0)]) == 30.0

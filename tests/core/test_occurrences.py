@@ -1,4 +1,4 @@
-"""How often pages say a phrase, where, and how low: by hand, and against a naive search in Python's own documentation."""
+"""Occurrences of phrases on pages: count, place and depth, by hand and against a naive search in Python's documentation."""
 
 import re
 from pydoc_data.topics import topics
@@ -19,7 +19,7 @@ def reader(*pages: tuple[str, str]) -> Reader:
 
 
 def test_exactly_and_in_other_forms_by_hand() -> None:
-    """10 words; "canoe paddle size" is at the 3rd to 5th, "paddle … canoe" is in another order."""
+    """10 words; "canoe paddle size" at words 3 to 5, "paddle … canoe" in another order."""
     asked = reader(("Sizes", "p\tSizes. A canoe paddle's size; the paddle for a canoe"))
     assert asked.occurrences(0, "canoe paddle size") == Occurrences(1, 0, 3, 10, ("first 100 words", "text"))
     assert asked.occurrences(0, "canoe paddle size").first_at == pytest.approx(0.2)
@@ -57,7 +57,7 @@ def test_where_it_stands() -> None:
 
 
 def test_counts_are_those_of_a_naive_search_in_real_documentation() -> None:
-    """1,000 phrases of one to four words out of the topics of Python's documentation, which comes with Python."""
+    """1,000 phrases of one to four words from Python's documentation, which comes with Python."""
     texts = [" ".join(re.sub(r"[^\w'’]+", " ", topic).replace("_", " ").split()) for topic in topics.values()]
     asked = reader(*(("", f"p\t{text}") for text in texts))
     result = [words(text) for text in texts]

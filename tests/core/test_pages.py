@@ -1,4 +1,4 @@
-"""What a page says, read from its HTML."""
+"""The content of a page, read from its HTML."""
 
 from zugzwang.core.pages.content import pieces_of
 from zugzwang.core.pages.html import depths, read_page, read_reply
@@ -31,7 +31,7 @@ def test_a_page_is_read_whole() -> None:
 
 
 def test_what_a_page_says_is_kept_in_order_with_what_it_is() -> None:
-    """Of the whole page's parts the main one alone; an article's own header is part of it (HTML standard, 4.3.8)."""
+    """Only the main part of a page; an article's own header belongs to it (HTML standard, 4.3.8)."""
     html = """<body><header><h2>Shop</h2></header><main><article><header><h1>Dry bags</h1></header>
       <p>Keep it <b>dry</b>: see <a href="/sizes">our sizes</a>.<br>Always.</p><ul><li><p>Roll</p></li><li>Clip</li></ul>
       <table><tr><th>Litres</th><td>20</td></tr></table><a href="/a"><h3>More</h3></a><img src="a" alt="A red bag">loose words

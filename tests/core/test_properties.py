@@ -1,4 +1,4 @@
-"""What must hold for any facts."""
+"""Invariants for any facts."""
 
 from datetime import date, timedelta
 from typing import get_args

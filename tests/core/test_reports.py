@@ -1,5 +1,4 @@
-"""Reports as documents: what is in the blocks is in the PDF (read by poppler) and on the page, and nothing that people write
-becomes a command."""
+"""Reports as documents: every block is in the PDF (read with poppler) and on the page, and user text never becomes markup."""
 
 import re
 import subprocess
@@ -26,7 +25,7 @@ def document(*blocks: Block) -> Document:
 
 
 def text_of(pdf: bytes, folder: Path) -> str:
-    """The text of a PDF as poppler's pdftotext reads it."""
+    """The text of a PDF, from poppler's pdftotext."""
     file = folder / "report.pdf"
     file.write_bytes(pdf)
     result = subprocess.run(["pdftotext", "-layout", str(file), "-"], capture_output=True, text=True, check=True).stdout

@@ -1,4 +1,4 @@
-"""Results pages: where the site's own is, what a block above it costs, and which low rows that explains."""
+"""SERPs: where the site's result is, the effect of a block above it, and which low rows that explains."""
 
 from datetime import date
 
@@ -14,7 +14,7 @@ from zugzwang.core.results.blocks import changes, depths, latest, rivals, with_k
 
 
 def captured(query: int, *blocks: str, day: int = 1, device: int = 1) -> pl.DataFrame:
-    """Blocks from the top, each "kind host" and what it is an answer of, after a slash: "featured snippet/list a.example"."""
+    """Blocks from the top, each "kind host", with the kind of answer after a slash: "featured snippet/list a.example"."""
     rows = []
     for place, block in enumerate(blocks, start=1):
         name, _, host = block.rpartition(" ")
@@ -28,8 +28,9 @@ def of_shop(blocks: pl.DataFrame) -> pl.DataFrame:
 
 
 def test_true_place_and_screens_by_hand() -> None:
-    """Above the site's own: an ad (110), an featured snippet (260) and one organic result (110): 480 of the 800 pixels of a
-    desktop's screen; on a phone 150 + 300 + 150 = 600 of 640."""
+    """Above the site's result: an ad (110), a featured snippet (260) and one organic result (110): 480 of the 800 pixels of a
+    desktop screen; on a phone 150 + 300 + 150 = 600 of 640.
+    """
     blocks = ("Ad x.example", "Featured answer/Bulleted list a.example", "organic b.example", "organic www.shop.example")
     for device, screens in ((1, 0.6), (2, 600 / 640)):
         result = depths(of_shop(captured(1, *blocks, device=device))).row(0, named=True)
@@ -60,7 +61,7 @@ def test_what_changed_between_two_captures() -> None:
 
 
 def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
-    """(10 + 40) / (10 + 110) = 0.417; four rows are too few to say."""
+    """(10 + 40) / (10 + 110) = 0.417; four rows are too few for a claim."""
     expected = np.full(9, 22.0)
     clicks = np.full(9, 8)
     above = np.zeros((9, 2), dtype=bool)
@@ -71,7 +72,7 @@ def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
 
 
 def test_factors_are_those_of_a_gamma_poisson_regression() -> None:
-    """Statsmodels' GLM with the negative binomial family; with thousands of clicks the prior weighs next to nothing."""
+    """Statsmodels' GLM with the negative binomial family; with thousands of clicks the prior has next to no weight."""
     rng = np.random.default_rng(2)
     expected, above = rng.uniform(50, 400, 600), rng.random((600, 2)) < 0.4
     true = np.where(above[:, 0], 0.4, 1.0) * np.where(above[:, 1], 0.8, 1.0)
@@ -83,9 +84,11 @@ def test_factors_are_those_of_a_gamma_poisson_regression() -> None:
 
 
 def test_boxes_explain_their_rows_and_poor_titles_are_not_explained() -> None:
-    """A third of the rows are under a box that takes two thirds of the clicks; a tenth of the others have poor titles (a sixth
-    of their clicks), half of them under pictures that take nothing. Over 40 sites: nine in ten of the first are explained, at
-    most one in twenty of the poor; the factor lies within its interval nine times in ten, and pictures are not blamed."""
+    """A third of the rows are below a featured snippet that takes two thirds of the clicks; a tenth of the others have poor
+    titles (a sixth of their clicks), half of these below images that take nothing. Over 40 sites: nine in ten of the first
+    are explained, at most one in twenty of the poor; the factor is within its interval nine times in ten, and images are
+    not blamed.
+    """
     result = np.array([_boxed_site(seed) for seed in range(40)])
     assert result[:, 3].mean() >= 0.95
     assert result[:, 0].mean() >= 0.9

@@ -1,4 +1,4 @@
-"""Scatter around the curve in worlds that the rule was not made for, and what it can notice there."""
+"""Scatter around the curve in worlds that violate the rule's assumptions, and what it can detect there."""
 
 import numpy as np
 import polars as pl
@@ -19,7 +19,7 @@ def sure(current: Appraisal, lens: str) -> set[int]:
 
 
 def test_the_tail_is_that_of_a_poisson_lognormal() -> None:
-    """Against a reference: counts drawn from it; and without width against scipy's Poisson."""
+    """Against counts drawn from the distribution; without width, against scipy's Poisson."""
     rng = np.random.default_rng(1)
     drawn = rng.poisson(40 * rng.lognormal(-0.1, 0.5, 400_000))
     for clicks in (10, 25, 40, 90):
@@ -66,7 +66,7 @@ def test_poor_rows_are_found_where_rows_lie_close_and_power_says_how_many() -> N
 
 
 def test_what_would_be_noticed_is_what_the_tails_say() -> None:
-    """One row of 20 usual clicks, tested alone: noticed from the counts on whose tail is at most 0.1."""
+    """One row of 20 expected clicks, tested alone: detectable from the counts with a tail probability of at most 0.1."""
     current = appraise(make(World("", lognormal(0.3)), 5).facts, NO_BRAND)
     row = current.rows.head(1).with_columns(expected_clicks=pl.lit(20.0), position=pl.lit(5.0))
     one, at = np.array([20.0]), np.array([5.0])

@@ -1,4 +1,4 @@
-"""The directory tree: sums below distinguished from the page itself."""
+"""The directory tree: sums of a section without its own page."""
 
 import polars as pl
 

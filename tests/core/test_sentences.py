@@ -1,4 +1,4 @@
-"""The words of diagnoses: one and many, rises and falls, little and nothing."""
+"""Sentences of diagnoses: singular and plural, rises and falls, little and nothing."""
 
 from datetime import date
 

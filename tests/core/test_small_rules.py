@@ -1,4 +1,4 @@
-"""Addition, periods, headroom, brand, words: rules that a pencil can check."""
+"""Sums, periods, headroom, brand, words: rules that can be checked with pencil and paper."""
 
 import subprocess
 import sys
@@ -46,7 +46,7 @@ def test_repeats_of_a_key_are_added_up() -> None:
 
 
 def test_weeks_are_those_of_iso_8601() -> None:
-    """ISO 8601: 2005-01-01 is 2004-W53-6 and 2008-12-29 is 2009-W01-1; so data to a Saturday end a week before."""
+    """ISO 8601: 2005-01-01 is 2004-W53-6 and 2008-12-29 is 2009-W01-1; so data up to a Saturday end a week earlier."""
     before_week_53 = default_period(date(2004, 1, 1), date(2005, 1, 1)).last
     assert (before_week_53 + timedelta(days=6)).isocalendar()[:] == (2004, 53, 6)
     before_week_1 = default_period(date(2008, 1, 1), date(2008, 12, 29)).last
@@ -77,7 +77,7 @@ SHAPE = np.array([6.0])
 
 
 def gained(clicks: int) -> tuple[np.ndarray, np.ndarray]:
-    """Headroom to third of a row shown 1,000 times, of which 60 clicks are expected."""
+    """Headroom to position 3 of a row with 1,000 impressions and 60 expected clicks."""
     clicked, expected = np.array([clicks]), np.array([60.0])
     there = at_target(CURVES, clicked, np.array([1000]), expected, SHAPE, np.array([3.0]))
     return headroom(there, clicked, expected, SHAPE)
@@ -100,7 +100,7 @@ def test_a_row_takes_its_own_strength_with_it_below_the_curve_as_above_it() -> N
 
 
 def test_searches_count_where_impressions_undercount_them() -> None:
-    """Beyond page one, only where they are more than what was seen, and up to five times that."""
+    """Only beyond page one, only where searches exceed impressions, and at most five times."""
     cases = [(14.0, 400.0, 400), (14.0, 4_000.0, 500), (14.0, 40.0, 100), (14.0, float("nan"), 100), (7.0, 400.0, 100)]
     for position, searches, wanted in cases:
         assert demand(np.array([100]), np.array([position]), np.array([searches]))[0] == wanted, (position, searches)

@@ -1,5 +1,4 @@
-"""Related terms: by hand, and against a reference implementation of BM25; how far pages cover them, and whether that goes with
-their place."""
+"""Related terms: by hand, and against a reference implementation of BM25; term coverage, and whether it goes with rank."""
 
 import bm25s
 import numpy as np
@@ -39,8 +38,7 @@ def test_terms_are_what_the_pages_above_say_and_others_do_not() -> None:
 
 
 def test_weights_are_those_of_a_reference_implementation() -> None:
-    """bm25s with Lucene's inverse document frequency, k₁ 1.5 and b 0.75, on words alone; the site's own lacks words of the
-    title only."""
+    """bm25s with Lucene's inverse document frequency, k₁ 1.5 and b 0.75, on words only; our version also counts title words."""
     rng = np.random.default_rng(2)
     words = [f"{one}{two}{three}{two}k" for one in "bcdfg" for two in "aeiou" for three in "lmnrt"]
     pages = [" ".join(rng.choice(words, int(rng.integers(20, 60)))) for _ in range(80)]

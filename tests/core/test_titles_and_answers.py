@@ -1,5 +1,4 @@
-"""Small rules of wording by hand: widths, titles, what to do about missing queries, the competing pages, featured snippets,
-reading ease."""
+"""Small on-page rules by hand: widths, titles, missing queries, competing pages, featured snippets, reading ease."""
 
 import pytest
 import textstat
@@ -15,7 +14,7 @@ from zugzwang.core.words.titles import SnippetTexts, main_queries, problems_of, 
 
 
 def test_widths_are_those_of_helvetica() -> None:
-    """Adobe font metrics of Helvetica (core 14), in thousandths of an em; a Chinese letter fills its square."""
+    """Adobe font metrics of Helvetica (core 14), in thousandths of an em; a Chinese character is one em wide."""
     wanted = {" ": 278, "A": 667, "i": 222, "m": 833, "W": 944, "0": 556, "é": 556, "漢": 1000}
     assert {letter: round(width(letter, 1000)) for letter in wanted} == wanted
     assert width("e\u0301", 1000) == width("e", 1000)
@@ -139,8 +138,7 @@ TEXTS = (
 
 
 def test_reading_ease_beside_textstat() -> None:
-    """Flesch 1948, as textstat has it with a dictionary of syllables; the site's own counts groups of vowels, within a few
-    points."""
+    """Flesch 1948, as in textstat with a dictionary of syllables; our count of vowel groups agrees within a few points."""
     easy, hard = (reading_ease(text) for text in TEXTS)
     assert easy is not None
     assert hard is not None
@@ -151,7 +149,7 @@ def test_reading_ease_beside_textstat() -> None:
 
 
 def test_every_language_has_its_formula() -> None:
-    """Thirty words of one syllable in three sentences: ten words a sentence, one syllable a word, in each formula by hand."""
+    """Thirty one-syllable words in three sentences: ten words a sentence, one syllable a word, in each formula by hand."""
     text = "bat cat dot fan got hat kit lot map nut. " * 3
     wanted = {
         "english": 206.835 - 10.15 - 84.6, "german": 180 - 10 - 58.5, "french": 207 - 10.15 - 73.6,

@@ -1,4 +1,4 @@
-"""Pages shown for the same queries, against hand-worked sums, scikit-learn's TF-IDF and Zachary's karate club."""
+"""Pages for the same queries: against hand-worked sums, scikit-learn's TF-IDF and Zachary's karate club."""
 
 import networkx as nx
 import numpy as np
@@ -22,7 +22,7 @@ def shown(rows: list[tuple[int, int, int]]) -> pl.DataFrame:
 
 
 def test_weighted_jaccard_by_hand() -> None:
-    """80 : 20 next to 50 : 50 is (0.5 + 0.2) / (0.8 + 0.5), whatever the pages' sizes."""
+    """80 : 20 and 50 : 50 give (0.5 + 0.2) / (0.8 + 0.5), whatever the pages' sizes."""
     rows = shown([(1, 1, 80), (1, 2, 20), (2, 1, 500), (2, 2, 500), (3, 3, 900)])
     pairs = shown_alike(rows, 100)
     assert pairs.select("page", "other", "queries").rows() == [(1, 2, 2)]
@@ -59,7 +59,7 @@ def test_a_site_whose_pages_all_speak_alike_has_a_higher_bound() -> None:
     rng = np.random.default_rng(1)
 
     def bound(own_share: float) -> float:
-        """200 pages of 80 words each, the rest of which come from 30 that all pages use."""
+        """200 pages of 80 words, most of which come from 30 words that all pages use."""
         texts = {
             page: [f"own{page}-{rng.integers(30)}" if rng.random() < own_share else f"all{rng.integers(30)}" for _ in range(80)]
             for page in range(200)

@@ -1,4 +1,4 @@
-"""Topics: communities against planted subjects and the karate club, season, intent, what people change, content gaps."""
+"""Topics: communities against planted subjects and the karate club, seasonality, intent, people's edits, content gaps."""
 
 from datetime import date
 
@@ -43,7 +43,7 @@ def test_planted_subjects_are_found_though_their_wordings_cross(seed: int) -> No
 
 
 def test_what_goes_with_everything_ties_nothing() -> None:
-    """The home page ranks for all queries; nothing else is known of them."""
+    """The home page ranks for all queries; nothing else is known about them."""
     shown = pl.DataFrame({"query": range(400), "page": [1] * 400, "impressions": [9] * 400})
     nothing = pl.DataFrame(schema={"query": pl.UInt32, "address": pl.String})
     stems = pl.DataFrame({"query": range(400), "stem": [f"w{number // 2}" for number in range(400)]})
@@ -79,7 +79,7 @@ def test_seasons_are_told_where_queries_agree_and_only_there() -> None:
 
 
 def test_intent_by_words_then_by_blocks() -> None:
-    """Kinds as Broder 2002 has them; queries like his examples, from memory, and the trade's own words."""
+    """Kinds of intent after Broder 2002; queries like his examples, from memory, and the trade's own words."""
     result = {
         "american airlines home page": "navigational", "how to varnish a paddle": "informational",
         "buy sea kayak": "transactional",

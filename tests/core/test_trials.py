@@ -1,5 +1,6 @@
-"""Trials: against hand-worked values and reference libraries; what is claimed where nothing was done, also on units picked as
-people pick them; whether intervals hold and power is as reported beforehand."""
+"""Tests: against hand-worked values and reference libraries; claims where there is no effect, also on units selected as people
+select; interval coverage and power.
+"""
 
 from math import comb, log
 
@@ -22,7 +23,7 @@ LEVEL = (0.0, 0.10)  # of 100 at 5 %: 5 and two and a half deviations
 
 
 def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **more: list[float]) -> Units:
-    """Units of which nothing but the two sides is known."""
+    """Units with the two sides only."""
     number = len(clicks)
     result: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
     for side in SIDES:
@@ -36,7 +37,7 @@ def flat(clicks: list[int], after: list[int], measure: Measure = "clicks", **mor
 
 
 def test_an_effect_by_hand() -> None:
-    """280 before, 420 after; 200 alike fell by a tenth: 252 were expected."""
+    """280 before, 420 after; 200 similar pages fell by a tenth: 252 were expected."""
     rng = np.random.default_rng(1)
     before = rng.integers(200, 400, 200)
     units = flat([280, *before.tolist()], [420, *np.rint(before * 0.9).astype(int).tolist()])
@@ -58,7 +59,7 @@ def test_positions_are_told_as_they_are() -> None:
 
 
 def test_a_season_of_demand_is_no_season_of_the_ctr() -> None:
-    """A year before one page was shown and clicked twice as often: its CTR had no season, and nothing came of it."""
+    """A year before, a page had twice the impressions and clicks: its CTR had no season, so the effect is zero."""
     number, rng = 80, np.random.default_rng(4)
     shown = rng.integers(4_000, 6_000, number)
     result: dict[str, object] = {"unit": list(range(number)), "expected_before": [None] * number}
@@ -79,7 +80,7 @@ def test_a_season_of_demand_is_no_season_of_the_ctr() -> None:
 
 
 def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
-    """Fisher 1935: all four of four cups right of eight is 1 in 70. And two groups as scipy's permutation test has them."""
+    """Fisher 1935: four of four cups right out of eight is 1 in 70. And two groups against scipy's permutation test."""
     assert comb(8, 4) == 70
     lots = [sum(1.0 for one in cups if one < 4) for cups in __import__("itertools").combinations(range(8), 4)]
     assert np.mean(np.array(lots) == 4) == pytest.approx(1 / 70)
@@ -100,7 +101,7 @@ def test_placing_is_that_of_the_tasting_lady_and_of_scipy() -> None:
 
 
 def test_what_is_foretold_is_a_weighted_regression() -> None:
-    """Against statsmodels, where the window holds all others."""
+    """Against statsmodels, where the window includes all others."""
     rng = np.random.default_rng(5)
     values, counted = rng.normal(size=(120, 2)), rng.uniform(0.5, 2, 120)
     answers = 1 + values @ [0.7, -0.4] + rng.normal(size=120) * np.sqrt(counted)
@@ -114,7 +115,7 @@ def test_what_is_foretold_is_a_weighted_regression() -> None:
 
 
 def test_before_values_take_off_what_they_explain() -> None:
-    """Deng et al. 2013: the variance falls by 1 − ρ²; where before correlates at 0.7, to about a half."""
+    """Deng et al. 2013: the variance falls by 1 − ρ²; with a correlation of 0.7, to about a half."""
     rng = np.random.default_rng(7)
     number, effects, plain = 400, [], []
     for _ in range(120):

@@ -1,4 +1,4 @@
-"""Visits: channels as files write them, and sessions rebuilt from the requests of a log."""
+"""Visits: channels as files write them, and sessions rebuilt from a log's requests."""
 
 from datetime import datetime, timedelta
 

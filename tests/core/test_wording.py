@@ -87,7 +87,7 @@ def test_fits_stand_in_the_order_of_their_rows() -> None:
 
 
 def test_the_closest_page_and_what_a_query_wants() -> None:
-    """A page of its own must not become a new clash, so clashes come first and a page that covers the query next."""
+    """A new page must not become a new clash, so clashes come first, then a page that covers the query."""
     pages = {1: PAGE, 2: says("https://shop.example/paddle-size-chart/", "Paddle size chart", None), 3: says("/", None, None)}
     queries = {7: content_stems("paddle size chart"), 8: content_stems("dry suit"), 9: ()}
     assert closest_pages(queries, pages) == {7: 2}

@@ -1,5 +1,6 @@
-"""Planted queries of which the topic is known: subjects crossed with kinds of question, wordings that differ, pages of the site
-and SERPs that mostly go with the subject."""
+"""Planted queries with known topics: subjects crossed with kinds of question, different wordings, and pages and SERPs that
+mostly match the subject.
+"""
 
 from dataclasses import dataclass
 
@@ -14,7 +15,7 @@ WORDS = [one + two for one in "ba ce di fo gu ka le mi po ra su te".split() for 
 
 @dataclass(frozen=True)
 class PlantedQueries:
-    """`texts` and `topic` (number of the subject) of each query, and what is known of them."""
+    """`texts` and `topic` (number of the subject) of each query, and the data known about them."""
 
     texts: list[str]
     topic: list[int]
@@ -22,8 +23,10 @@ class PlantedQueries:
 
 
 def planted_queries(seed: int = 1, results: bool = True, wrong: float = 0.15) -> PlantedQueries:
-    """2,000 queries of 20 subjects. Each subject has three names and six pages, one of which ranks for a query, in a share
-    `wrong` of cases one of another subject; a fifth is not shown at all. Each subject and kind has its own dozen of results."""
+    """2,000 queries on 20 subjects. Each subject has three names and six pages, one of which ranks for a query; in a share
+    `wrong` of cases it is one of another subject; a fifth has no ranking page. Each subject and kind has its own dozen of
+    results.
+    """
     rng = np.random.default_rng(seed)
     words = [f"{WORDS[int(one)]}{chr(97 + number % 26)}" for number, one in enumerate(rng.integers(0, len(WORDS), 400))]
     names = [words[3 * subject : 3 * subject + 3] for subject in range(SUBJECTS)]

@@ -1,4 +1,4 @@
-"""Nothing lost: backups made while loads run, restored and compared; damage that is found and named; what is swept."""
+"""Backups made during loads, restored and compared; damage that is found and named; old backups deleted."""
 
 import json
 import os
@@ -73,7 +73,7 @@ def loads(installation: Installation) -> int:
 
 
 def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
-    """Five backups next to thirty loads; each restored elsewhere holds the blocks that its last load made, and is sound."""
+    """Five backups during thirty loads; each, restored elsewhere, has the blocks of its last load and is sound."""
     installation, folder = Installation(tmp_path / "data"), tmp_path / "backups"
     assert run(installation, "migrate", "--verbosity", "0").returncode == 0
     loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
@@ -167,7 +167,7 @@ def test_a_backup_that_is_damaged_is_refused_and_touches_nothing(whole: Path, tm
 def test_what_fails_midway_leaves_everything_as_it_stood(
     whole: Path, tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """A restore that was refused had swapped the signing key and moved the uploads already."""
+    """Before, a refused restore had already swapped the signing key and moved the uploads."""
     data = tmp_path / "data"
     (data / "uploads").mkdir(parents=True)
     (data / "uploads" / "waiting").write_bytes(b"an upload")
@@ -211,7 +211,7 @@ def test_a_newer_backup_is_refused_and_a_missing_database_is_not_made(
 
 
 class AnyDatabase(Sqlite):
-    """What is copied does not matter to when it is."""
+    """The copied content does not matter to the schedule."""
 
     def copy(self, target: Path) -> About:
         target.write_bytes(b"a database")
@@ -241,7 +241,7 @@ def test_only_who_is_alone_puts_back(settings: Any, tmp_path: Path) -> None:
 
 
 def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A backup by root left a lock that the service could not open, so its own backups failed from then on."""
+    """Before, a backup by root left a lock that the service could not open, so its own backups failed."""
     data = tmp_path / "data"
     data.mkdir()
     if os.geteuid() == 0:
@@ -262,7 +262,7 @@ def test_root_does_not_work_on_the_data_of_another(tmp_path: Path, monkeypatch: 
 
 
 def test_two_that_bring_one_database_up_to_date_take_turns(tmp_path: Path) -> None:
-    """Units that are started at once on an empty database."""
+    """Units that start at the same time on an empty database."""
     installation = Installation(tmp_path / "data")
     command = ("manage.py", "migrate", "--skip-checks", "--verbosity", "0")
     both = [installation.run(*command) for _ in range(2)]
@@ -397,7 +397,7 @@ MOVED = '$0 manage.py restore "$1" >&2 && $0 -c "$2" && ! $0 manage.py restore "
 
 
 def test_an_installation_that_outgrew_sqlite_moves_into_postgresql(tmp_path: Path) -> None:
-    """By a backup that is restored there: the same answers, references sound, times and numbers as they were."""
+    """A backup restored into PostgreSQL: the same answers, references, times and numbers."""
     grown = Installation(tmp_path / "data")
     grown.env["ZUGZWANG_DATABASE"] = ""
     facts = tmp_path / "facts.csv"
@@ -467,7 +467,7 @@ def test_who_does_not_wait_gives_up_at_once() -> None:
 def test_a_disk_that_takes_nothing_is_told_and_all_goes_on(
     begin: str, end: str, said: str, signed_in: Client, site: Site
 ) -> None:
-    """The databases' own errors: one that are read-only, and one that cannot grow."""
+    """The databases' own errors: a read-only one, and one that cannot grow."""
     body = {"address": "pages?text=" + "x" * 3_000}
 
     def ask(name: str) -> Any:

@@ -1,4 +1,4 @@
-"""The bytes of blocks next to the database, in a folder and in an object store (moto's, which speaks Amazon's S3)."""
+"""The bytes of blocks outside the database, in a folder and in an object store (moto, which speaks the S3 protocol)."""
 
 from collections.abc import Iterator
 from datetime import UTC, date, datetime, timedelta
@@ -32,7 +32,7 @@ ROWS = pl.DataFrame({"day": [date(2026, 11, day) for day in (1, 2, 3)], "page": 
 
 @pytest.fixture(scope="module")
 def bucket() -> Iterator[str]:
-    """The address of a bucket on a server of its own."""
+    """The address of a bucket on a local server."""
     server = ThreadedMotoServer(ip_address="127.0.0.1", port=0)
     server.start()
     host, port = server.get_host_and_port()

@@ -1,4 +1,4 @@
-"""Blocks against a plain model: whatever is loaded in whatever order, the blocks hold what a dictionary of rows would."""
+"""Blocks against a plain model: whatever is loaded in whatever order, the blocks equal a dictionary of rows."""
 
 import io
 import random
@@ -42,7 +42,7 @@ def frame(rows: list[tuple[int, ...]]) -> pl.DataFrame:
 
 
 def added_up(rows: pl.DataFrame) -> dict[Key, tuple[int, int, float]]:
-    """Repeats of a key added up by hand: counts are summed, positions weighted by impressions."""
+    """Repeats of a key summed by hand: counts are added, positions weighted by impressions."""
     current: dict[Key, tuple[int, int, float]] = {}
     for day, page, query, clicks, shown, position in rows.iter_rows():
         clicks0, shown0, weighted0 = current.get((day, page, query), (0, 0, 0.0))
@@ -102,7 +102,7 @@ def test_a_write_that_was_overtaken_is_told_and_leaves_nothing(site: Site) -> No
 
 
 def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Site) -> None:
-    """The third migration: without it, taking back a later load would take the old facts along."""
+    """The third migration: without it, undoing a later load would remove the old facts."""
     migration = import_module("zugzwang.data.migrations.0003_loads_of_old_blocks")
     keep(site, frame([(0, 1, 1, 0, 5, 1), (40, 1, 1, 0, 7, 1)]))
     Load.objects.all().delete()
@@ -114,7 +114,7 @@ def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Sit
 
 
 def test_every_flipped_bit_is_noticed_and_healed(site: Site) -> None:
-    """60 bits at random: each block is made again of its load's own rows; where no load holds them, it is named."""
+    """60 random bit flips: each block is rebuilt from its load's rows; where no load has them, it is reported."""
     chance = random.Random(7)
     rows = [(day, page, 1, page % 3, 5 + page, 1.5) for day in range(40) for page in range(9)]
     keep(site, frame([(*row[:5], int(row[5])) for row in rows]))
@@ -133,7 +133,7 @@ def test_every_flipped_bit_is_noticed_and_healed(site: Site) -> None:
 
 
 def test_a_column_that_came_after_a_block_is_not_known_in_it(site: Site) -> None:
-    """Not 0, which would be a figure; a list of nothing is none either. Device and country say "not reported"."""
+    """Not 0, which would be a number; not an empty list either. Device and country say "not reported"."""
     keep(site, frame([(0, 1, 1, 0, 5, 1)]))
     pages = pl.DataFrame({"address": ["https://shop.example/"], "headings": [["h1 Shop"]], "words": [3]})
     keep(site, pages, grain=CRAWL_PAGES)

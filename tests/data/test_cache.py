@@ -1,4 +1,4 @@
-"""What is kept of a snapshot: computed once, shared by processes, bounded in bytes, gone with its version."""
+"""The snapshot's cache: computed once, shared by processes, bounded in bytes, invalidated with its version."""
 
 import contextlib
 import json
@@ -81,8 +81,9 @@ def test_what_means_the_same_is_worked_out_once() -> None:
 
 
 def test_many_questions_wait_their_turn_and_keep_nobody_from_what_is_known(kept: Cache) -> None:
-    """Sixteen different ones of each of two people at once: no more are computed together than there are turns; one that asks
-    another in turn does not wait for itself; what is known is answered in the meantime; and all are answered in the end."""
+    """Sixteen different requests from each of two people at once: no more run together than there are slots; a nested
+    computation does not wait for itself; cached answers are returned meanwhile; and all finish.
+    """
     kept.get(SITE, "known", lambda: 1)
     working, most, guard = 0, 0, threading.Lock()
     hold = threading.Event()
@@ -114,7 +115,7 @@ def test_many_questions_wait_their_turn_and_keep_nobody_from_what_is_known(kept:
 def test_a_web_server_has_what_takes_long_computed_by_others(
     site: Site, monkeypatch: pytest.MonkeyPatch, settings: Any, tmp_path: Path
 ) -> None:
-    """Every question goes through a pickle, is answered the same, and is read from what the other process kept."""
+    """Every computation goes through a pickle, gives the same result, and is read from the other process's file."""
     settings.CACHE_DIR = tmp_path
     site.refresh_from_db()
     today = date(2026, 11, 20)
@@ -155,7 +156,7 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
 
 
 def test_equal_questions_take_one_turn(kept: Cache) -> None:
-    """However many ask the same, another question is computed next to it."""
+    """However many people ask the same, a different computation runs in parallel."""
     hold, calls = threading.Event(), list[object]()
 
     def same() -> object:
@@ -202,7 +203,7 @@ def test_a_panic_of_a_native_library_is_a_value_that_cannot_be_read(
 
 
 def test_another_process_reads_what_one_computed_and_waits_while_it_does(tmp_path: Path) -> None:
-    """Two processes ask the same at once: one computes it. Each writes a line into a file when it computes."""
+    """Two processes need the same result at once: one computes it. Each computation writes a line to a file."""
     code = f"""
 import os, sys, time
 os.environ["DJANGO_SETTINGS_MODULE"] = "zugzwang.settings"
@@ -235,7 +236,7 @@ def test_what_is_kept_comes_back_as_it_was(kept: Cache, tmp_path: Path) -> None:
 
 
 def test_a_process_maps_a_kept_frame_and_does_not_copy_it(kept: Cache, tmp_path: Path) -> None:
-    """The bytes of 4 million numbers stay the file's: the memory of your own grows by a tenth of them at most."""
+    """The bytes of 4 million numbers stay in the file's mapping: private memory grows by at most a tenth of them."""
     kept.get(SITE, "asked", slow(pl.DataFrame({"n": np.random.default_rng(1).random(4_000_000)}), []))
     code = f"""
 import os

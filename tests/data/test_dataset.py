@@ -1,4 +1,4 @@
-"""The data set, read by DuckDB: the same sums as the lists, texts in place of numbers."""
+"""The data set, read with DuckDB: the same sums as the lists, with texts instead of ids."""
 
 from datetime import date
 from pathlib import Path
@@ -48,7 +48,7 @@ def test_duckdb_reads_the_same_sums(
 
 
 def test_four_readers_find_the_months_of_volumes(site: Site, tmp_path: Path) -> None:
-    """A column called as a partition is lost, or refused: DuckDB, polars, pyarrow and pandas."""
+    """A column with a partition's name is lost or refused: DuckDB, polars, pyarrow and pandas."""
     from zugzwang.data.models import Query
 
     Query.objects.create(id=1, site=site, text="canoe")

@@ -1,5 +1,6 @@
-"""A database made by the program before findings were data (the file next to this test, with what that program answered for
-it): it migrates, and the same questions get the same answers."""
+"""A database of an older program (the file next to this test, with that program's answers): it migrates, and the same requests
+get the same answers.
+"""
 
 import gzip
 import json
@@ -58,8 +59,9 @@ def _same(new: Any, old: Any) -> bool:
 
 
 def _hold(new: list[dict[str, Any]], old: list[dict[str, Any]]) -> bool:
-    """Whether what rows had they have; more may have come. Rows are in another order since, by another forecast, and those that
-    have nothing to gain by it are no longer listed."""
+    """Whether every earlier row is still there with its values; new rows are allowed. The order changed with the forecast, and
+    rows without a gain are no longer listed.
+    """
     of_key = {_key(row): row for row in new}
     both = [(of_key[_key(row)], row) for row in old if _key(row) in of_key]
     return len(both) >= len(old) / 2 and all(_same(*pair) for pair in both)

@@ -1,4 +1,4 @@
-"""A site leaves whole and is taken in again: the same answers, the same decisions, nothing sent twice, nothing half."""
+"""Exporting and importing a whole site: the same answers and decisions, nothing sent twice, nothing half done."""
 
 import io
 import json
@@ -54,7 +54,7 @@ def answers(slug: str, finding: str) -> list[dict[str, Any]]:
 
 
 def facts(site: Site) -> dict[str, pl.DataFrame]:
-    """All facts with texts in place of ids."""
+    """All facts with texts instead of ids."""
     texts = {"page": read_texts(site, Page), "query": read_texts(site, Query)}
     result = {}
     for name, grain in GRAINS.items():
@@ -69,7 +69,7 @@ def facts(site: Site) -> dict[str, pl.DataFrame]:
 
 @pytest.mark.django_db(transaction=True)
 def test_a_damaged_block_is_mended_before_the_site_leaves(site: Site, tmp_path: Path) -> None:
-    """Not while it is read as of one moment, in which nothing may be written."""
+    """Not during the read, which is one transaction without writes."""
     store.Block.objects.filter(id=store.Block.objects.earliest("id").id).update(payload=b"damaged")
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
     assert store.Block.objects.earliest("id").payload[:4] == b"PAR1"
@@ -80,7 +80,7 @@ def test_a_damaged_block_is_mended_before_the_site_leaves(site: Site, tmp_path: 
 
 @pytest.fixture
 def full(site: Site, analyst: User) -> Site:
-    """The planted site with something of everything that is carried."""
+    """The planted site with something of everything that an archive includes."""
     analyst.email = "analyst@desk.example"
     analyst.save()
     page, query = Page.objects.get(id=3), Query.objects.get(id=5)
@@ -193,7 +193,7 @@ def test_an_archive_that_is_damaged_or_forged_leaves_nothing(full: Site, tmp_pat
 
 
 def forged(tmp_path: Path, file: str, change: Callable[[Any], Any]) -> Path:
-    """The archive with the first line of a file, or all of its JSON, as someone's hand made it."""
+    """The archive with a file's first line, or all of its JSON, replaced by forged content."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
             result = old.read(name)
@@ -262,7 +262,7 @@ def test_what_no_hand_could_make_is_not_taken_in(full: Site, tmp_path: Path) -> 
 
 
 def remade(tmp_path: Path, change: Callable[[str, bytes], list[tuple[str, bytes]]]) -> Path:
-    """The archive with each entry as someone's hand made it: none, one or several in its place."""
+    """The archive with each entry replaced by none, one or several forged ones."""
     with zipfile.ZipFile(tmp_path / "shop.zip") as old, zipfile.ZipFile(tmp_path / "forged.zip", "w") as new:
         for name in old.namelist():
             for entry, content in change(name, old.read(name)):
@@ -271,7 +271,7 @@ def remade(tmp_path: Path, change: Callable[[str, bytes], list[tuple[str, bytes]
 
 
 def rows_as(change: Callable[[pl.DataFrame], pl.DataFrame]) -> Callable[[str, bytes], list[tuple[str, bytes]]]:
-    """The facts by page and query as someone's hand made them."""
+    """Forged facts by page and query."""
 
     def remake(name: str, content: bytes) -> list[tuple[str, bytes]]:
         if not name.startswith("facts/") or "query" not in pl.read_parquet_schema(io.BytesIO(content)):
@@ -334,7 +334,7 @@ def test_what_no_load_and_no_screen_could_make_is_not_taken_in(full: Site, tmp_p
 
 
 def test_no_finished_page_and_no_author_comes_with_an_archive(full: Site, tmp_path: Path, analyst: User) -> None:
-    """A report whose page is anybody's HTML, by a person of this installation, with a link to it: none of it is here."""
+    """A report with forged HTML, its author and its link: none of them is imported."""
     write_archive(OPERATOR, "shop", tmp_path / "shop.zip")
     with zipfile.ZipFile(tmp_path / "shop.zip", "a") as archive:
         row = {"id": 1, "name": "October", "page": "<script>steal()</script>", "user": [analyst.username, analyst.email],
@@ -377,7 +377,7 @@ def test_whatever_is_taken_in_can_be_read_everywhere(full: Site, tmp_path: Path,
 
 
 def may_be(model: type[Model], name: str, result: Any) -> bool:
-    """Whether a field may hold it at all; which is reported much faster than by taking an archive in."""
+    """Whether a field may have the value; much faster than importing an archive."""
     field = model._meta.get_field(name)
     if field.is_relation:
         return result is None
@@ -389,7 +389,7 @@ def may_be(model: type[Model], name: str, result: Any) -> bool:
 
 
 def paths_of(site: Site) -> Iterator[str]:
-    """All that can be read of a site by the API, with the first of each thing that it has."""
+    """Every GET path of a site in the API, with the first object of each kind."""
     things = ("load", "move", "draft", "trial", "template", "report", "page", "query")
     firsts = {}
     for thing in things:

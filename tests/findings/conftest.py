@@ -1,4 +1,4 @@
-"""A shop with every source, small enough to know: five pages, eight rows, one page that lost rank, one listing in the way."""
+"""A small shop with every source: five pages, eight rows, one page that lost rank, one competing listing."""
 
 from dataclasses import replace
 from datetime import date, timedelta
@@ -47,13 +47,13 @@ ROWS = [
 
 
 def answer(shop: Site, finding: str, asked: ViewOptions | None = None, today: date = TODAY, **more: Any) -> Answer:
-    """A finding asked of the shop as it is."""
+    """The answer of a finding for the shop."""
     shop.refresh_from_db()
     return ask(Snapshot(shop), FINDINGS[finding], replace(asked or ViewOptions(), **more), today)
 
 
 def rows(shop: Site, finding: str, asked: ViewOptions | None = None, today: date = TODAY, **more: Any) -> list[dict[str, Any]]:
-    """All its rows, as they are reported."""
+    """All its rows, as returned."""
     return answer(shop, finding, asked, today, **more).window()
 
 

@@ -1,4 +1,4 @@
-"""A shop of twelve subjects: what the competing pages say of each is known, and how much of it the site's own says."""
+"""A shop with twelve subjects: the terms of competing pages and the site's coverage are known."""
 
 from datetime import date, timedelta
 
@@ -66,7 +66,7 @@ def _results() -> pl.DataFrame:
 
 
 def _above() -> pl.DataFrame:
-    """The lower a page is, the less it says: the first three say all, the fourth and fifth lack the last phrase."""
+    """Lower pages cover less: the first three cover everything, the fourth and fifth lack the last phrase."""
     result = []
     for subject in SUBJECTS:
         for place, address in enumerate(_others(subject)):

@@ -1,6 +1,6 @@
-"""A planted site of real HTML, read as the crawler reads it: subjects of ten pages each, mentions that lack their link and some
-that only look so, orphans, links to redirects and to gone pages, and pages with much of opportunity to which hardly any page
-links."""
+"""A planted site of real HTML, read by the crawler's reader: subjects of ten pages each, unlinked mentions and lookalikes,
+orphans, links to redirects and missing pages, and pages with high opportunity and few links.
+"""
 
 from collections import defaultdict
 from dataclasses import dataclass, field
@@ -23,9 +23,9 @@ SITE = "https://shop.example"
 
 @dataclass
 class Planted:
-    """What was planted, by numbers of pages (0 is home, then the pages of subject after subject, then the subjects' lists):
-    who links to whom in the body; mentions without a link; pages that nothing links to; pages that are short of links; links
-    to moved and gone addresses."""
+    """What was planted, by page number (0 is home, then pages by subject, then the subjects' lists): body links, unlinked
+    mentions, orphans, pages that need links, links to moved and missing addresses.
+    """
 
     links: dict[int, set[int]] = field(default_factory=lambda: defaultdict(set))
     mentions: set[tuple[int, int]] = field(default_factory=set)
@@ -60,7 +60,7 @@ def _own(page: int) -> str:
 
 
 def plant(site: Site, seed: int = 1, nothing: bool = False) -> Planted:
-    """Make the site; `nothing`: links and stakes at random, and none of what is looked for."""
+    """Make the site; `nothing`: random links and opportunity, with nothing planted."""
     rng, planted = np.random.default_rng(seed), Planted()
     pages = np.arange(1, PAGES + 1)
     if not nothing:
@@ -94,7 +94,7 @@ def plant(site: Site, seed: int = 1, nothing: bool = False) -> Planted:
 
 
 def _link(planted: Planted, rng: np.random.Generator) -> None:
-    """Each page links to four to six others of its subject; lists to all of them but orphans and what is short."""
+    """Each page links to four to six others of its subject; lists link to all but orphans and pages that need links."""
     for page in range(1, PAGES + 1):
         own = [one for one in range(subject(page) * EACH + 1, subject(page) * EACH + EACH + 1) if one != page]
         able = [one for one in own if one not in planted.orphans | planted.short]
@@ -104,7 +104,7 @@ def _link(planted: Planted, rng: np.random.Generator) -> None:
 
 
 def _extras(planted: Planted, rng: np.random.Generator) -> dict[int, list[str]]:
-    """Pieces of HTML by page: mentions to be found, and what must not be taken for one."""
+    """HTML snippets by page: mentions to find, and lookalikes."""
     pieces: dict[int, list[str]] = defaultdict(list)
     pairs = [(page, other) for page in range(1, PAGES + 1) for other in range(1, PAGES + 1) if page != other]
     rng.shuffle(pairs)
@@ -146,7 +146,7 @@ def _html(page: int, planted: Planted, extras: dict[int, list[str]], rng: np.ran
 
 
 def _facts(site: Site, planted: Planted, rng: np.random.Generator) -> None:
-    """Clicks along one curve; pages that are short are shown often and clicked little."""
+    """Clicks on one curve; pages that need links have many impressions and few clicks."""
     current = []
     scale = rng.lognormal(0, 0.8, PAGES + 1)
     for page in range(1, PAGES + 1):

@@ -1,4 +1,6 @@
-"""Rules of a site: their effect before they are kept, who may keep them, and the way back; and what they do to the lenses."""
+"""A site's rules: their effect before saving, who may save them, and how to restore earlier ones; and their effect on the
+lenses.
+"""
 
 from datetime import date, timedelta
 
@@ -32,7 +34,7 @@ PAGES = [
 
 @pytest.fixture
 def shop(site: Site) -> Site:
-    """Four addresses of two pages and a copy, each shown and clicked for one query on seven days."""
+    """Four addresses of two pages and a copy, each with one query on seven days."""
     Page.objects.bulk_create(Page(id=n, site=site, text=text) for n, text in enumerate(PAGES, start=1))
     Query.objects.create(id=1, site=site, text="kayak hire")
     rows = [(MONDAY + timedelta(days=day), page, 1, page, 40, 3.0) for day in range(7) for page in range(1, 5)]

@@ -1,4 +1,4 @@
-"""Diagnoses over a site with every source: what they take from which, what a part of the facts does, and what was decided."""
+"""Diagnoses of a site with every source: which source each uses, the effect of filters, and decisions."""
 
 from datetime import date, timedelta
 
@@ -67,7 +67,7 @@ def test_a_clash_opens_into_its_days(shop: Site) -> None:
 
 
 def test_off_fit_shows_what_its_pages_do_not_say_and_proves_it(shop: Site) -> None:
-    """The page of sea kayaks is called "Boats"; its address has the words in the order of one query, not of the other."""
+    """The page on sea kayaks is called "Boats"; its address has the words in the order of one query, not of the other."""
     found = answer(shop, "query-page-mismatch", min_impressions=1)
     result = {row["query"]: row for row in found.window()}
     assert {query: row["fit"] for query, row in result.items()} == {"sea kayak": "loose"}
@@ -138,7 +138,7 @@ def _expected(found: Answer, page: int, query: int) -> float:
 
 
 def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop: Site) -> None:
-    """Impressions tell how often a query is searched where page one is shown, and too little beyond it."""
+    """Impressions show demand where the site is on page one, and too little beyond it."""
     days = pl.date_range(LAST - timedelta(days=90), LAST, eager=True)
     clicks = [int(day % 5 == 0) for day in range(91)]
     beyond = pl.DataFrame(
@@ -168,8 +168,9 @@ def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop
 def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_over(
     shop: Site, lens: str, holds: pl.Expr
 ) -> None:
-    """The smallest q-value of Benjamini and Hochberg cannot be below its p-value times the rows tested over the rows shown; so
-    what is reported is counted again here from the facts."""
+    """The smallest q-value of Benjamini and Hochberg cannot be below its p-value times tested rows over listed rows; so the
+    reported number is counted again here from the facts.
+    """
     found = answer(shop, lens, min_impressions=300)
     facts = Snapshot(shop).facts(found.view.period)
     rows = facts.group_by("page", "query").agg(

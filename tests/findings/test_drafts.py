@@ -1,5 +1,4 @@
-"""Drafts on a site of which everything is known: terms that the competing pages share, how much of them the site's own says,
-the brief."""
+"""Drafts on a known site: related terms, term coverage, the brief."""
 
 import io
 

@@ -1,4 +1,4 @@
-"""What every finding must do, whatever it finds: leave whole in each format, say what made it, sort as it declares."""
+"""What every finding must do: export completely in each format, describe its filters, sort as declared."""
 
 import csv
 import io
@@ -36,7 +36,7 @@ FORMATS = ("csv", "xlsx", "json")
 
 @pytest.fixture
 def busy_shop(shop: Site) -> Site:
-    """The shop with something decided on a clash, a row and a page, so every list has something to tell of it."""
+    """The shop with decisions on a clash, a row and a page, so every list has something to show."""
     clash = rows(shop, "clashes")[0]
     on = TODAY - timedelta(days=60)
     decide(OPERATOR, "shop", Decided([Subject(query=clash["query_id"])], "unite", clash["lead_id"], "one guide", decided_on=on))
@@ -47,7 +47,7 @@ def busy_shop(shop: Site) -> Site:
 
 
 def _read(content: bytes, form: str) -> list[dict[str, Any]]:
-    """The rows of a file, as a reader of such files has them; what is no plain cell as JSON."""
+    """The rows of a file, read by that format's reader; other than plain cells as JSON."""
     if form == "json":
         result = json.loads(content)["rows"]
         return [
@@ -60,7 +60,7 @@ def _read(content: bytes, form: str) -> list[dict[str, Any]]:
 
 
 def _same(cell: Any, result: Any) -> bool:
-    """Whether a cell of a file says what the screen was reported."""
+    """Whether a file's cell equals the API's value."""
     if result in (None, ""):
         return cell in (None, "")
     if isinstance(result, bool):
@@ -91,7 +91,7 @@ def test_every_finding_leaves_whole_from_the_screen_and_the_command_line(
 
 
 def _tells(read: list[dict[str, Any]], rows: list[dict[str, Any]]) -> None:
-    """A file's rows say what the screen was reported."""
+    """A file's rows equal the API's rows."""
     assert len(read) == len(rows)
     for line, row in zip(read, rows, strict=True):
         assert all(_same(line[name], cell) for name, cell in row.items() if name in line), (line, row)
@@ -160,7 +160,7 @@ def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_
 
 @EVERY
 def test_every_finding_is_explained(finding: str) -> None:
-    """Its rule is in docs/methods.md, and the list of what can be found names it."""
+    """Its rule is in docs/methods.md, and the list of findings names it."""
     current = FINDINGS[finding]
     sections = {one["name"]: one["text"] for one in methods.sections()}
     assert current.method in sections

@@ -1,5 +1,6 @@
-"""Comparisons count the days that both sides have: sixteen months of data, so a part of the year before, with a day lost on
-either side. All figures here follow by arithmetic: a page has 10 clicks a day until 23 March 2026 and 7 since."""
+"""Comparisons use the days that both sides have: sixteen months of data, part of the year before, one day lost on either side.
+All numbers follow by arithmetic: a page has 10 clicks a day until 23 March 2026 and 7 since.
+"""
 
 from datetime import date, timedelta
 
@@ -20,7 +21,7 @@ COMMON = 17 * 7 - 2
 
 
 def made(site: Site) -> None:
-    """All search data are of one page; a second one in its folder, visited once, makes the folder a section."""
+    """All search data belong to one page; a second page in its folder with one visit makes the folder a section."""
     Page.objects.create(id=1, site=site, text="https://shop.example/guides/a")
     Page.objects.create(id=2, site=site, text="https://shop.example/guides/b")
     Query.objects.create(id=1, site=site, text="canoe hire")
@@ -103,7 +104,7 @@ def test_without_a_common_day_nothing_is_compared(shop: Client) -> None:
 
 
 def test_a_kind_of_data_without_a_year_before_is_not_compared(signed_in: Client, site: Site) -> None:
-    """The site's totals reach back a year more than its rows: the totals are compared, the rows are not."""
+    """The site's totals go back a year further than its rows: totals are compared, rows are not."""
     Page.objects.create(id=1, site=site, text="https://shop.example/a")
     Query.objects.create(id=1, site=site, text="canoe hire")
     counts = {"clicks": pl.lit(7, pl.UInt32), "impressions": pl.lit(100, pl.UInt32), "position": pl.lit(4.0)}

@@ -1,4 +1,4 @@
-"""Links to a page and from it, folded addresses counted as the page that they are; what a site of known links lacks."""
+"""Links to and from a page, with merged addresses counted as one page; faults of a site with known links."""
 
 import networkx as nx
 import polars as pl
@@ -83,7 +83,7 @@ def test_where_nothing_is_planted_nothing_is_to_mend_and_no_mention_lacks_its_li
 
 
 def body_links(planted: Planted) -> dict[int, set[int]]:
-    """Whom each page links to in its body: links as planted, and those that mention another page."""
+    """The body links of each page: planted links and mentions."""
     extra = {page: min(planted.links[page]) for page in range(1, PAGES_PLANTED + 1)}
     return {page: planted.links[page] | {extra[page]} for page in extra}
 
@@ -93,7 +93,7 @@ def pairs(planted: Planted) -> set[tuple[int, int]]:
 
 
 def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site: Site) -> None:
-    """Computed again by networkx on all links, those of the plan among them."""
+    """Computed again with networkx on all links, including the planned ones."""
     planted = plant(site)
     target = min(planted.short) + 1
     result = answer(site, "suggested-links", page=f"{SITE}/p{target - 1}/")

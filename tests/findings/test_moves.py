@@ -1,4 +1,4 @@
-"""Moves next to the facts: filled in, ranked, changed by two, measured."""
+"""Moves with facts: filled in, ranked, edited by two people, measured."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -44,7 +44,7 @@ def propose(shop: Site, asked: ViewOptions, subject: Subject, finding: str) -> d
 
 
 def test_a_move_is_filled_in_with_what_its_finding_tells(shop: Site) -> None:
-    """The gain of a row by its lens is that of the list, cautious next to it; a page's is its account, a clash's its loss."""
+    """A row's gain is that of its list, with the cautious gain; a page's is its account, a clash's its loss."""
     found = answer(shop, "striking-distance", min_impressions=1)
     row = found.rows.filter(pl.col("page") == 3, pl.col("query") == 3).to_dicts()[0]
     result = propose(shop, ViewOptions(min_impressions=1), Subject(3, 3), "striking-distance")
@@ -209,7 +209,7 @@ def test_a_dropped_move_is_gone_and_can_be_put_back(shop: Site, ann: Actor) -> N
 
 
 def test_what_is_settled_is_answered_from_what_is_decided_now(shop: Site, ann: Actor) -> None:
-    """Whatever was decided, dropped and restored before: the last step alone leaves as many moves as the first."""
+    """Only the latest decision counts: earlier ones that were dropped and restored leave no moves behind."""
 
     def settled() -> set[tuple[int, int]]:
         found = answer(shop, "striking-distance", min_impressions=1, decided="settled")
@@ -277,7 +277,7 @@ def test_what_has_a_move_or_is_set_aside_is_decided_until_its_day(shop: Site, an
 
 @pytest.fixture
 def many(site: Site) -> Site:
-    """Sixty pages of one row each, steady but for noise of the days; page 1 doubles its clicks 30 days before the end."""
+    """Sixty pages of one row each with daily noise; page 1 doubles its clicks 30 days before the end."""
     Page.objects.bulk_create(Page(id=n, site=site, text=f"https://shop.example/{n}") for n in range(1, 61))
     Query.objects.bulk_create(Query(id=n, site=site, text=f"query {n}") for n in range(1, 61))
     days = [LAST - timedelta(days=number) for number in range(90)]

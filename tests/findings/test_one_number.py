@@ -1,4 +1,4 @@
-"""A number shown in two positions is the same in both: on three sites, lists against their panes, their sums and page files."""
+"""A number shown in two places is the same in both: on three sites, lists against panes, sums and page files."""
 
 import re
 from collections.abc import Callable
@@ -22,7 +22,7 @@ ALL = {"evidence": ["firm", "likely", "too little data"], "min_impressions": 20}
 
 
 def _planted(site: Site, several: bool = False) -> PlantedSite:
-    """A site of 200 pages with eight queries each, some of them of its brand; or its pages' totals alone."""
+    """A site of 200 pages with eight queries each, some of them brand queries; or its page totals alone."""
     made = planted_site(queries=400, poor=12, movers=8)
     facts = made.facts.with_columns(page=pl.col("page") // 4 + 1, query=pl.col("query") + 1)
     Page.objects.bulk_create(Page(id=n, site=site, text=f"https://shop.example/p{n}") for n in facts["page"].unique())

@@ -31,7 +31,7 @@ def test_a_branded_query_is_shown_too_and_an_unknown_one_is_refused(shop: Site) 
 
 
 def test_what_is_told_beside_a_query_counts_pages_too_that_are_shown_no_more(shop: Site) -> None:
-    """In the year before, the guide alone was shown; the sums are of the facts, not of the pages listed."""
+    """In the year before, only the guide ranked; the sums are of the facts, not of the listed pages."""
     result = tell_query(Snapshot(shop), ViewOptions(), 1, TODAY)
     extras = {one.name: one for one in result["compared"]}
     assert extras["clicks"].now == sum(page["clicks"] for page in result["pages"])

@@ -1,4 +1,4 @@
-"""A report on a shop of which everything is known: its figures are those of the lists; written at the command line."""
+"""A report on a known shop: its numbers equal the lists; written from the command line."""
 
 from datetime import timedelta
 from pathlib import Path

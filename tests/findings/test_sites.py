@@ -1,4 +1,4 @@
-"""What may be said of a site, and which days a question means."""
+"""What may be stored about a site, and the days that a request means."""
 
 from datetime import date
 

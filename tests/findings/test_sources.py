@@ -1,4 +1,4 @@
-"""What a site has of each source, and what looks unsound before anything is computed from it."""
+"""The data of each source, and checks of their soundness."""
 
 from datetime import date, timedelta
 
@@ -16,7 +16,7 @@ FIRST = date(2026, 10, 1)
 
 
 def days(counts: list[int | None], grain: Grain = PAGE_QUERY) -> pl.DataFrame:
-    """One row a day with so many clicks (or sessions); None: the day is missing."""
+    """One row a day with the clicks (or sessions); None: the day is missing."""
     rows = [(FIRST + timedelta(days=number), count) for number, count in enumerate(counts) if count is not None]
     frame = pl.DataFrame(rows, schema=["day", "clicks"], orient="row")
     if grain is VISITS:

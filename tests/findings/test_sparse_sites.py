@@ -1,5 +1,4 @@
-"""Sites that have a part of what findings look at: every finding answers, or says in words what it lacks; and what is made
-ready after a load comes through."""
+"""Sites with only some sources: every finding answers or says what is missing; and computations after a load succeed."""
 
 from datetime import date, timedelta
 
@@ -69,7 +68,7 @@ def test_every_finding_answers_or_says_what_it_lacks(signed_in: Client, site: Si
 
 
 def test_without_the_text_of_a_page_nothing_is_missing_on_it(signed_in: Client, site: Site) -> None:
-    """A crawl table with titles and headings alone: each query would look missing. One page has its text and is judged."""
+    """A crawl table with only titles and headings: every query would look missing. One page has its text and is judged."""
     for number in (1, 2, 3):
         Page.objects.create(id=number, site=site, text=f"https://shop.example/p{number}")
         Query.objects.create(id=number, site=site, text=f"query {number}")

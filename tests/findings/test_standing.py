@@ -1,4 +1,4 @@
-"""Standing: weeks and measures next to those of a year before, who made the change."""
+"""Changes: weeks and measures against the year before, and which pages caused the change."""
 
 from datetime import timedelta
 
@@ -41,14 +41,14 @@ def test_the_page_that_fell_is_named_and_the_parts_sum(shop: Site) -> None:
 
 
 def test_a_section_alone_keeps_the_roles_that_its_pages_have_in_the_site(shop: Site) -> None:
-    """The guides sell nothing: judged among themselves no one would know of a conversion, and no page would inform."""
+    """The guides sell nothing: judged among themselves, conversions would be unknown and no page would count as informing."""
     guides = describe_changes(Snapshot(shop), ViewOptions(section="/guides/"), TODAY)
     assert {row["page"] for row in (*guides["down"], *guides["up"])} <= {PAGES[1], PAGES[2], PAGES[5]}
     assert {role["role"] for role in guides["by_role"]} == {"informs"}
 
 
 def test_visits_are_compared_over_the_days_that_both_periods_have(shop: Site) -> None:
-    """Nine days of visits are gone: the sums must not take that for a fall."""
+    """Nine days of visits are missing: the sums must not count them as a fall."""
     Block.objects.filter(site=shop, grain=VISITS.name).delete()
     organic = CHANNELS.index("organic")
     days = [LAST - timedelta(days=number) for number in range(9, 7 * 66)]

@@ -1,4 +1,4 @@
-"""Topics of a site of which everything is known: subjects, seasons, what is won, and which pages are missing."""
+"""Topics of a known site: subjects, seasons, shares, and content gaps."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -81,7 +81,7 @@ def _volumes(site: Site, texts: list[str], shown: int, rng: np.random.Generator)
 
 
 def _results(site: Site, texts: list[str], shown: int) -> None:
-    """Results pages of a third of the queries: each subject and kind has its own ten."""
+    """SERPs for a third of the queries: each subject and kind has its own ten results."""
     site.refresh_from_db()
     blocks = []
     for number, text in enumerate(texts):

@@ -30,7 +30,7 @@ SURE = ("firm", "likely")
 
 
 def totals(facts: pl.DataFrame, by: list[str], span: Period = SPAN) -> pl.DataFrame:
-    """Facts as most exports hold them: added up over all days, positions to one decimal."""
+    """Facts as in most exports: totals over all days, positions with one decimal."""
     summed = add_up(facts, by).filter(pl.col("impressions") > 0).with_columns(pl.col("position").round(1))
     return summed.with_columns(first=pl.lit(span.first), last=pl.lit(span.last))
 
@@ -50,7 +50,7 @@ def facts() -> pl.DataFrame:
 
 
 def test_totals_name_most_of_what_the_days_name_and_nothing_firm_above_the_curve(site: Site, facts: pl.DataFrame) -> None:
-    """The bar: two thirds of the plain rows that the daily facts name."""
+    """The bar: two thirds of the clear rows found with daily facts."""
     other = Site.objects.create(slug="by-day", name="By day", address="https://shop.example")
     keep(other, facts)
     keep(site, totals(facts, ["page", "query"]), grain=OF_SPANS[PAGE_QUERY.name])
@@ -107,7 +107,7 @@ def test_days_without_any_facts_and_a_site_of_days_alone_say_nothing_and_break_n
 
 
 def test_totals_by_device_and_by_country_are_each_the_whole(site: Site) -> None:
-    """Loaded together, as an archive brings them, they are not added up."""
+    """Loaded together, as from an archive, they are not added up."""
     row = {"clicks": 10, "impressions": 100, "position": 3.0, "first": SPAN.first, "last": SPAN.last}
     by_device = [{**row, "device": code, "country": 0} for code in (1, 2)]
     by_country = [{**row, "device": 0, "country": code} for code in (276, 250)]
@@ -118,7 +118,7 @@ def test_totals_by_device_and_by_country_are_each_the_whole(site: Site) -> None:
 
 
 def test_pages_are_held_against_their_named_queries_and_the_rest_against_their_own_position() -> None:
-    """By hand: 1,000 times at 5.0, of these 600 named with E = 30; 30 + 400 · μ(5)."""
+    """By hand: 1,000 impressions at 5.0, of which 600 have named queries with E = 30; 30 + 400 · μ(5)."""
     named_rows = appraise(planted_site(queries=400).facts, pl.Series([], dtype=pl.UInt32))
     of_page = {
         "page": 1,
@@ -138,7 +138,7 @@ def test_pages_are_held_against_their_named_queries_and_the_rest_against_their_o
 
 
 def test_undated_tables_tell_of_possible_clashes_by_shares(signed_in: Client, site: Site) -> None:
-    """Two pages share one query evenly below the top three, two another in the top three, one page has the third alone."""
+    """Two pages share one query evenly below the top three, two another within it, one page has the third alone."""
     Page.objects.bulk_create(Page(id=n, site=site, text=f"https://shop.example/p{n}") for n in range(1, 6))
     Query.objects.bulk_create(Query(id=n, site=site, text=f"query {n}") for n in range(1, 4))
     rows = [(1, 1, 20, 900, 7.0), (2, 1, 15, 800, 8.0), (3, 2, 300, 900, 1.4), (4, 2, 200, 800, 2.2), (5, 3, 90, 900, 5.0)]

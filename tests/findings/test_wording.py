@@ -1,4 +1,4 @@
-"""What the product says of wording and of what is above, on a site of which everything is known."""
+"""On-page sentences and competing pages, on a known site."""
 
 from datetime import date
 

@@ -1,5 +1,6 @@
-"""A planted site of real HTML, read as the crawler reads it: titles with one problem each, phrases said at a known word,
-featured snippets that take two thirds of the clicks, pages of other sites with known referring domains."""
+"""A planted site of real HTML, read by the crawler's reader: titles with one problem each, phrases at a known word, featured
+snippets that take two thirds of the clicks, competing pages with known referring domains.
+"""
 
 from dataclasses import dataclass, field
 from datetime import date, timedelta
@@ -26,8 +27,9 @@ PROBLEMS = (
 
 @dataclass
 class Planted:
-    """What was planted: problems by page; (page, query) → times said and at which word; queries under a box, and with poor
-    titles; openings; potential place by query."""
+    """What was planted: problems by page; (page, query) → occurrences and the first word; queries below a featured snippet,
+    and with poor titles; openings; potential rank by query.
+    """
 
     problems: dict[int, set[str]] = field(default_factory=dict)
     said: dict[tuple[int, int], tuple[int, int | None]] = field(default_factory=dict)
@@ -38,7 +40,7 @@ class Planted:
 
 
 def phrase(page: int, number: int) -> str:
-    """Three words that are nowhere else."""
+    """Three words that occur nowhere else."""
     rng = np.random.default_rng(1_000 * number + page)
     return " ".join(
         [

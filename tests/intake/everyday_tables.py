@@ -1,5 +1,6 @@
-"""Thirty tables as analysts have them in their downloads folder, each with what it must become. Their headers are common
-practice, no source; hosts and words are the tests' own."""
+"""Thirty tables as found in an analyst's downloads folder, each with its expected result. Their headers are common practice,
+no source; hosts and words are invented.
+"""
 # ruff: noqa: E501 – one table a line
 
 import csv
@@ -27,8 +28,9 @@ Rows = Sequence[Sequence[object]]
 
 @dataclass(frozen=True)
 class Everyday:
-    """`becomes`: rows by grain; `span`: what a person must say because nothing in the file does; `reads`: which span its totals
-    are of in the end; `says`: what the report must tell."""
+    """`becomes`: rows by grain; `span`: days that a person must enter because the file has none; `reads`: the final span of
+    its totals; `says`: what the report must say.
+    """
 
     name: str
     bytes: bytes
@@ -52,7 +54,7 @@ def totals(things: Sequence[str], ctr: Callable[[int, int], str] = lambda k, n: 
 
 
 def of_language(words: Sequence[str]) -> bytes:
-    """Semicolons, decimal commas, and the header of one language."""
+    """Semicolons, decimal commas, and the header in one language."""
     rows = [
         [a, b, c, f"{100 * b / c:.2f} %".replace(".", ","), f"{p:.2f}".replace(".", ",")] for a, b, c, _, p in totals(QUERIES)
     ]  # type: ignore[operator]

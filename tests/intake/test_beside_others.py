@@ -1,5 +1,6 @@
-"""Long work next to others: two jobs of a site never run at once, a long write lets others write, a heartbeat survives a busy
-database, and a deleted site's work ends."""
+"""Jobs at the same time: two jobs of a site never run together, a long write lets others write, a heartbeat survives a busy
+database, and a deleted site's job ends.
+"""
 
 import sqlite3
 import threading
@@ -41,7 +42,7 @@ def in_thread(work: Any) -> threading.Thread:
 
 @pytest.mark.django_db(transaction=True)
 def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Both look at the same moment whether another job of the site runs; one begins, the other waits its turn."""
+    """Both check at the same moment whether another job of the site runs; one starts, the other waits."""
     site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
     stored = [Job.objects.create(site=site, title=str(number), kind="crawl") for number in range(6)]
     together, most, running, guard = threading.Barrier(6), [0], [0], threading.Lock()
@@ -73,7 +74,7 @@ def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) ->
 @on_sqlite
 @pytest.mark.django_db(transaction=True)
 def test_others_write_while_many_pages_are_added() -> None:
-    """A site's load names pages by the million: no one else waits longer than for a slice of them."""
+    """A site's load adds pages by the million: others wait for one batch at most."""
     site = Site.objects.create(slug="shop", name="Shop", address="https://shop.example")
     other = Site.objects.create(slug="other", name="Other", address="https://other.example")
     texts = pl.Series([f"https://shop.example/{number}" for number in range(600_000)])
@@ -115,7 +116,7 @@ def test_a_heartbeat_survives_a_busy_database(caplog: pytest.LogCaptureFixture) 
 
 
 def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteCsv, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Looking at loaded data, and loading more, do not wait for lists."""
+    """Viewing loaded data, and loading more, do not wait for lists."""
     key = uploads.keep(
         site, "facts.csv", [write_csv([["2026-11-09", "https://shop.example/a", "x", 1, 10, 2]]).read_bytes()], 99
     )

@@ -1,4 +1,4 @@
-"""The crawler on a small site with all that one stumbles over: it finds every page, keeps to the rules, and never leaves."""
+"""The crawler on a small site with typical obstacles: it finds every page, follows the rules, and never leaves the site."""
 
 from collections.abc import Iterator
 from datetime import date
@@ -158,7 +158,7 @@ def test_what_the_crawl_never_met_and_what_was_never_shown_is_told(shop: Site, s
 
 
 def of_sitemaps(maps: dict[str, bytes], pages_max: int = 50_000) -> tuple[list[str], int]:
-    """The pages that sitemaps name, and how many maps were left out, without a server."""
+    """The pages listed in sitemaps, and the number of skipped maps, without a server."""
     import asyncio
 
     crawler = crawling.Crawler(crawling.CrawlRequest((f"{HOME}/",), (SITE_HOST,), pages_max))

@@ -1,4 +1,4 @@
-"""What analysts have in hand comes in for what it is, with the one question that cannot be avoided where there is one."""
+"""Typical files are recognised for what they are, with at most the one necessary question."""
 
 from pathlib import Path
 

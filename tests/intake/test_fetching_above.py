@@ -1,4 +1,4 @@
-"""Pages of other sites are fetched once, politely, and read as our own are; what cannot be is reported."""
+"""Competing pages are fetched once, politely, and read like the site's own; failures are reported."""
 
 import gzip
 import json

@@ -1,4 +1,4 @@
-"""The same facts in every format read as the same rows; archives; what is recognised; what is refused before it harms."""
+"""The same facts read alike from every format; archives; recognition; refusal of harmful files."""
 
 import gzip
 import io
@@ -59,7 +59,7 @@ def workbook(path: Path) -> None:
 
 
 def ods(path: Path) -> None:
-    """A spreadsheet of OpenDocument 1.3, part 3, as small as it can be."""
+    """A minimal spreadsheet of OpenDocument 1.3, part 3."""
     names = ["office", "text", "table"]
     spaces = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in names)
 
@@ -263,7 +263,7 @@ LOG = """198.51.100.9 - - [09/Nov/2026:10:00:00 +0100] "GET /a HTTP/1.1" 200 512
 
 
 def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
-    """The Combined Log Format, as the documentation of Apache's mod_log_config gives it."""
+    """The Combined Log Format, as in the documentation of Apache's mod_log_config."""
     site.rules = {"own_networks": ["192.0.2.0/24"]}
     report = load(site, given(tmp_path, LOG, "access.log")).report
     rows = read_facts(site, VISITS).sort("channel").to_dicts()
@@ -274,7 +274,7 @@ def test_an_access_log_becomes_visits(site: Site, tmp_path: Path) -> None:
 
 
 def test_crawlers_of_search_engines_are_a_channel_of_their_own(site: Site, tmp_path: Path) -> None:
-    """By the names that they give themselves, as the site's rules tell; without a rule none is kept, and names are reported."""
+    """By their user agents, as in the site's rules; without a rule none is counted, and names are reported."""
     agents = ("FindBot/2.1", "mozilla compatible; findbot/2.1", "OtherBot/1", "curl/8")
     lines = [
         f'192.0.2.{n} - - [{10 + n}/Nov/2026:10:00:00 +0000] "GET /a HTTP/1.1" 200 9 "-" "{agent}"\n'
@@ -340,7 +340,7 @@ END:VCALENDAR
 
 
 def test_events_from_a_table_and_from_a_calendar(site: Site, tmp_path: Path) -> None:
-    """RFC 5545, section 3.6.1: the end of an event of whole days is the day after its last."""
+    """RFC 5545, section 3.6.1: an all-day event ends on the day after its last."""
     load(site, given(tmp_path, CALENDAR.replace("\n", "\r\n"), "events.ics"))
     load(site, given(tmp_path, "date,event\n2026-11-09,Release\n2026-12-01,Update\n"))
     stored = [(event.first_day, event.last_day, event.title, event.kind) for event in Event.objects.all()]
@@ -389,7 +389,7 @@ def test_refused_before_it_harms(content: bytes, message: str, site: Site, tmp_p
 
 
 def test_an_open_quote_over_a_megabyte_is_left_to_the_patient_reader(site: Site, tmp_path: Path) -> None:
-    """The fast one took 7 GB for a gigabyte of it; a pair of stray quotes far apart must still be read."""
+    """The fast reader used 7 GB for a gigabyte of it; a pair of stray quotes far apart must still be read."""
     lines = [f"2026-11-09,/a,query {number},1,9,2" for number in range(60_000)]
     table = open_delimited(given(tmp_path, "\n".join([",".join(HEADER), *lines])), "facts.csv", Choices(), tmp_path)
     assert table.fast
@@ -424,7 +424,7 @@ def test_pages_fold_as_the_rules_say_when_facts_are_read(site: Site, tmp_path: P
 
 
 def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: Site, tmp_path: Path) -> None:
-    """999 of 1,000 rows became one, without a word."""
+    """Before, 999 of 1,000 rows were merged into one without a message."""
     lines = [f"2026-11-01,phrase {n},{n % 7},{n % 50 + 10},4.2" for n in range(1_000)]
     path = given(tmp_path, "\n".join(["Date,Was man fragte,Clicks,Impressions,Position", *lines]))
     with pytest.raises(FileRefused) as refused:
@@ -437,7 +437,7 @@ def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: S
 
 
 def test_a_column_that_is_empty_is_not_chosen_for_its_name(site: Site, tmp_path: Path) -> None:
-    """An empty "Target URL" was taken though "Destination" kept the addresses."""
+    """Before, an empty "Target URL" was used although "Destination" had the addresses."""
     rows = "".join(f"https://club.example/{n},,/page-{n},here\n" for n in range(3))
     load(site, given(tmp_path, f"Source URL,Target URL,Destination,Anchor text\n{rows}"))
     assert {row[1] for row in held(site, LINKS)} == {f"https://shop.example/page-{n}" for n in range(3)}
@@ -462,7 +462,7 @@ def test_a_row_of_sums_under_a_table_is_left_out_and_no_other(last: str, is_tota
 
 
 def test_one_span_for_a_table_of_two_periods_is_that_of_the_later(site: Site, tmp_path: Path) -> None:
-    """Both periods were loaded on the given days, which doubled the clicks."""
+    """Before, both periods were loaded for the given days, which doubled the clicks."""
     path = given(
         tmp_path,
         "Page,Clicks last 28 days,Clicks previous 28 days,Impressions last 28 days,Impressions previous 28 days,"

@@ -1,7 +1,6 @@
-"""Killed at random moments: a load, a refresh, a crawl and an archive taken in that are taken up again equal an undisturbed
-run; a load that is undone is or is gone, whole; a backup is there whole or not at all.
-
-Two kills each here; `ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
+"""Processes killed at random: a load, a refresh, a crawl and an import that are resumed equal an undisturbed run; an undone
+load is completely undone or not at all; a backup exists completely or not at all. Two kills each here;
+`ZUGZWANG_TEST_KILLS=50 pytest tests/intake/test_killed.py` makes fifty.
 """
 
 import os

@@ -1,4 +1,4 @@
-"""Files: good ones become blocks, the same one twice changes nothing, bad ones leave no trace and say where they are bad."""
+"""Files: good ones become blocks, the same one twice changes nothing, bad ones leave no trace and say where they are wrong."""
 
 import csv
 import gzip
@@ -91,7 +91,7 @@ def test_another_sites_pages_stop_the_load(site: Site, write_csv: WriteCsv) -> N
 
 
 def test_a_row_given_twice_is_asked_about_and_never_silently_added(site: Site, write_csv: WriteCsv) -> None:
-    """The same in every cell, those too that are not kept: what differs in one is another row, and adds up."""
+    """Identical in every cell, including unused columns: a difference in any makes it another row, which is added."""
     header = ["date", "page", "query", "clicks", "impressions", "position", "search type"]
     first, again, other = [*GOOD, "web"], [*GOOD, "web"], [*GOOD, "image"]
     with pytest.raises(FileRefused) as asks:
@@ -275,7 +275,7 @@ def test_a_column_cannot_be_two_things() -> None:
 
 
 def test_two_loads_at_once_lose_nothing(site: Site, write_csv: WriteCsv, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Between reading and writing, another load writes; without the check its rows would be overwritten."""
+    """Between read and write, another load writes; without the check its rows would be overwritten."""
     other = write_csv([["2026-11-12", "/other", "x", 1, 9, 2]], name="other.csv")
     plain_write, meddled = blocks.write, []
 

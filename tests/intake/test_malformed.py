@@ -1,4 +1,4 @@
-"""Broken uploads of every format: each gets a clear refusal (or is read, where nothing that matters broke), none breaks us."""
+"""Damaged uploads of every format: each is refused clearly, or read where the damage does not matter; none causes an error."""
 
 import gzip
 import io
@@ -28,7 +28,7 @@ def whole_files(folder: Path) -> list[bytes]:
 
 
 def broken(whole: bytes, chance: random.Random) -> bytes:
-    """The file with something wrong: cut, bytes changed, doubled, turned round, packed again, or put in another encoding."""
+    """The file with some damage: cut, bytes changed, doubled, reversed, packed again, or in another encoding."""
     way = chance.randrange(9)
     place = chance.randrange(len(whole))
     if way == 0:

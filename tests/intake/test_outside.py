@@ -1,5 +1,6 @@
-"""The way out to other servers: what their replies may cost, and which addresses are asked. Servers are on loopback, or fakes:
-tests of addresses open no connection."""
+"""Requests to other servers: limits for their responses, and which addresses are allowed. Servers are on loopback or fakes:
+address tests open no connection.
+"""
 
 import asyncio
 import contextlib
@@ -29,7 +30,7 @@ def no_host_is_elsewhere(settings: Any) -> None:
 
 @pytest.fixture
 def serve() -> Iterator[Callable[[Answer], str]]:
-    """A server on loopback that answers each connection by a function; its address."""
+    """A loopback server that answers each connection with a function; its address."""
     listening: list[socket.socket] = []
 
     def start(answer: Answer) -> str:

@@ -1,4 +1,4 @@
-"""The page of all sites: reported from what is kept, never from what no longer holds, and quick however many there are."""
+"""The page of all sites: from stored figures, never outdated ones, and fast for any number of sites."""
 
 from datetime import timedelta
 

@@ -1,4 +1,4 @@
-"""What can be read in more than one way comes in as what it is, or says what it is: nothing is read wrongly without a word."""
+"""Ambiguous values are read correctly, or the file's reading is reported: nothing is read wrongly without a message."""
 
 from datetime import date
 from pathlib import Path
@@ -92,7 +92,7 @@ GOOD_TEXTS = [
 
 @pytest.mark.parametrize("texts", GOOD_TEXTS, ids=lambda texts: texts[0])
 def test_good_text_is_left_alone_and_the_same_encoded_twice_is_noticed(texts: list[str]) -> None:
-    """Thirteen kinds of text: nothing is claimed where nothing is, and nothing is missed where all of it is."""
+    """Thirteen kinds of text: no false alarms, and nothing missed where all of it is damaged."""
     assert example_of(texts) is None
     assert example_of([text.encode().decode("latin-1") for text in texts]) is not None
 

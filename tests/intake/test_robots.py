@@ -1,4 +1,4 @@
-"""What a robots.txt and a site map allow."""
+"""What robots.txt and sitemaps allow."""
 
 import gzip
 
@@ -62,7 +62,9 @@ def test_robots_tell_site_maps() -> None:
 
 
 def test_site_maps_and_their_indexes() -> None:
-    """sitemaps.org, protocol 0.9: entities are escaped, maps may be packed, an index names maps, plain text is one too."""
+    """sitemaps.org, protocol 0.9: entities are escaped, sitemaps may be compressed, an index lists sitemaps, plain text is
+    allowed.
+    """
     schema = 'xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"'
     page = "<url><loc>\n https://a.example/?x=1&amp;y=2 </loc><lastmod>2026-01-01</lastmod></url>"
     one = f'<?xml version="1.0"?><urlset {schema}>{page}</urlset>'

@@ -1,4 +1,4 @@
-"""Services that refuse, stall, cut short, talk nonsense and cap their pages: complete data, nothing twice, no hole."""
+"""Services that refuse, stall, truncate, send nonsense or limit their pages: complete data, no duplicates, no gaps."""
 
 from collections.abc import Iterator
 from datetime import UTC
@@ -156,7 +156,7 @@ def test_wrong_tokens_and_other_sources_are_told(site: Site, connection: Connect
 
 
 def test_private_addresses_are_refused_unless_allowed(site: Site, standins: Running) -> None:
-    """Without the guard the same request reaches this machine; with it, it does not, whatever the name is."""
+    """Without the guard the same request reaches this machine; with it, it does not, whatever its name."""
     with client(private_allowed=True) as open_client:
         assert get(open_client, f"{standins.address}/search/about", {}).status_code == 401
     standins.asked.clear()

@@ -1,4 +1,4 @@
-"""Uploads: kept for their site, found by no one else, gone after a day."""
+"""Uploads: stored for their site, invisible to others, deleted after a day."""
 
 import os
 import time

@@ -1,4 +1,4 @@
-"""Numbers, days and words as files write them: the style is settled once a file, and a value means one thing."""
+"""Numbers, days and words as files write them: the style is decided once a file, and a value has one meaning."""
 
 from datetime import date
 

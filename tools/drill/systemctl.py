@@ -1,6 +1,7 @@
 #!/usr/bin/env python3
-"""Stands in for systemctl where no systemd runs, in the drill that installs Zugzwang: starts what a unit says, as its user and
-with its settings; stops it by SIGTERM and waits. nginx is started, or reloaded, as itself."""
+"""A replacement for systemctl in the drill that installs Zugzwang without systemd: starts a unit's command with its user and
+settings; stops it with SIGTERM and waits. nginx is started or reloaded directly.
+"""
 
 import configparser
 import os

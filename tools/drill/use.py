@@ -1,5 +1,6 @@
-"""What a person does in a new installation, through nginx and TLS, as the application's own page does it: sign in, add a site,
-load a table, look at a finding. Run in the drill that installs Zugzwang; PASSWORD is the administrator's."""
+"""A person's first steps in a new installation, through nginx and TLS: sign in, add a site, load a table, open a finding. Run
+by the install drill; PASSWORD is the administrator's.
+"""
 
 import csv
 import http.cookiejar
