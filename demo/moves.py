@@ -50,7 +50,7 @@ ACCEPTED = "river ossel canoe hire"
 ACCEPTED_FOR = "Rental and trip page stand at 1 and 3 together: a strength."
 
 # Two concluded tests: one of titles that were planted to help, and a randomised one without a planted effect,
-# chance is all that it can find.
+# whose result is chance.
 # The report that its analyst makes of each month.
 REPORT_NAME, REPORT_OWN_NAME, REPORT_CONTACT = "Monthly report", "Marrowbank search desk", "desk@marrowbank.example"
 REPORT_WORDS = (

@@ -43,7 +43,7 @@ def advisories(folder: Path) -> Iterator[Advisory]:
 
 
 def is_affected(advisory: Advisory, ecosystem: str, name: str, version: str) -> bool:
-    """Whether a version is listed, or lies in a range from “introduced” to before “fixed”, or to “last_affected” (OSV format)."""
+    """Whether a version is listed or lies in a range from “introduced” to before “fixed”, or to “last_affected”."""
     if "withdrawn" in advisory:
         return False
     for affected in advisory.get("affected", []):

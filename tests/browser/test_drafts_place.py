@@ -1,4 +1,4 @@
-"""From a content gap to an exported draft: suggested outline, text, live check, title; two people at once; a lost connection."""
+"""From a content gap to an exported draft: suggested outline, text, live check, title; two people; a lost connection."""
 
 import re
 from collections.abc import Callable

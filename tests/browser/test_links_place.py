@@ -1,4 +1,4 @@
-"""From a page that needs links to three accepted ones, by keyboard; an export; and a second crawl that finds two of them set."""
+"""From a page that needs links to three accepted ones, by keyboard; an export; a second crawl that finds two of them."""
 
 import csv
 import gzip

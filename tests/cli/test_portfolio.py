@@ -1,4 +1,4 @@
-"""Many sites at once: both engines give the same results, a killed run continues, and one site's fault does not affect others."""
+"""Many sites at once: both engines give the same results, a killed run continues, one site's fault affects no other."""
 
 import json
 import signal

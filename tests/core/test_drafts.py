@@ -1,4 +1,4 @@
-"""Drafts without a site: allowed HTML, merges of two people's text, and a live check that finds planted faults and no others."""
+"""Drafts without a site: allowed HTML, merges of two people's text, a live check that finds planted faults and no others."""
 
 import html
 import subprocess

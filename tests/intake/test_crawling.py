@@ -60,7 +60,7 @@ def test_every_page_is_found_and_told_as_it_is(shop: Site, standins: Running, mo
     assert set(pages) == served_pages | calendar | {"/gone/"}
     assert (pages["/old/"]["status"], pages["/old/"]["redirect_to"]) == (301, f"{HOME}/new/")
     assert (pages["/gone/"]["status"], pages["/picture"]["problem"]) == (404, "no page: image/png")
-    assert (pages["/private/x/"]["problem"], pages["/private/x/"]["status"]) == ("kept out by robots.txt", None)
+    assert (pages["/private/x/"]["problem"], pages["/private/x/"]["status"]) == ("blocked by robots.txt", None)
     assert not any("/private/" in asked for asked in standins.asked)
     assert (pages["/new/"]["depth"], pages["/chain/60/"]["depth"], pages["/only-in-the-map/"]["depth"]) == (2, 61, None)
     assert pages["/a/"]["title"] == "/a/"

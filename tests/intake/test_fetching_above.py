@@ -74,7 +74,7 @@ def test_each_page_is_fetched_once_and_told_as_it_is(captured: Site, standins: R
     first = pages["https://one.rivals.example/a"]
     assert (first["title"], first["content"]) == ("A", "h1\tDry bags\np\tRoll it three times.")
     assert pages["https://two.rivals.example/moved"]["title"] == "Here"
-    assert pages["https://shut.rivals.example/x"]["problem"] == "kept out by robots.txt"
+    assert pages["https://shut.rivals.example/x"]["problem"] == "blocked by robots.txt"
     assert pages["https://one.rivals.example/gone"]["status"] == 404
     # A private address is not asked, not even for its robots file; without one nothing of it is fetched.
     assert pages["http://10.0.0.7/private"]["problem"] == "10.0.0.7 is a private address, which is blocked."

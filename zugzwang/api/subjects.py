@@ -98,7 +98,7 @@ def show_links(request: HttpRequest, slug: str, page_id: int, options: Query[Vie
 
 @router.get("/sites/{slug}/brief/{int:query_id}", response={200: s.BriefShown})
 def show_brief(request: HttpRequest, slug: str, query_id: int, options: Query[ViewParameters]) -> Any:
-    """Everything a writer needs for a query, for an existing page or one to write."""
+    """Everything a writer needs for a query, for an existing page or a new one."""
     view = whole_view(request, slug, options)
     return tell_brief(view, query_id, view.one_page)
 

@@ -361,7 +361,7 @@ LENSES = (
         "Which rows within reach rank with a page that does not cover the query?",
         (
             "row within reach is on a page that says the query loosely or not at all",
-            "rows within reach are on pages that say the query loosely or not at all",
+            "rows within reach are on pages that match the query loosely or not at all",
         ),
         "fit",
     ),

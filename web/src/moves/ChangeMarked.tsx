@@ -54,14 +54,14 @@ export function ChangeMarked({ slug, marked }: { slug: string; marked: Marked })
           <p className="text-faint">Empty fields stay unchanged.</p>
           <div className="grid grid-cols-2 gap-3">
             <Choice label="state" name="state" defaultValue="">
-              <option value="">as it is</option>
+              <option value="">unchanged</option>
               {ALL_STATES.filter((state: State) => state !== "measured").map((state) => (
                 <option key={state}>{state}</option>
               ))}
             </Choice>
             <DateField label="done on" name="made_on" />
             <Choice label="who" name="who" defaultValue="">
-              <option value="">as it is</option>
+              <option value="">unchanged</option>
               {people.map((person) => (
                 <option key={person}>{person}</option>
               ))}

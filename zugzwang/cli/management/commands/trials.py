@@ -38,7 +38,7 @@ class Command(ProductCommand):
         parser.add_argument("--kind", default="before-after", choices=DESIGNS, help="before/after test, or randomised test")
         parser.add_argument("--measure", default="clicks", choices=MEASURES)
         parser.add_argument("--seed", type=int, help="of the random draw; default: random")
-        parser.add_argument("--conclude", metavar="NAME", help="conclude a trial that has ended")
+        parser.add_argument("--conclude", metavar="NAME", help="conclude a test that has ended")
         parser.add_argument("--format", choices=["json", "text"], default="json")
 
     def handle(self, *args: Any, **options: Any) -> None:
