@@ -9,7 +9,7 @@ import pytest
 
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.trials.units import SIDES
-from zugzwang.core.worth.moves import gain_for_effort, gain_together, suggested_for_clash, suggested_for_page, suggested_for_row
+from zugzwang.core.worth.moves import Suggestion, gain_for_effort, gain_together, suggested_by_lever, suggested_for_clash
 from zugzwang.core.worth.outcomes import Outcome, difference_in_differences, outcome, rates_differ, windows
 
 
@@ -169,11 +169,8 @@ def test_moves_together_count_nothing_twice() -> None:
     assert gain_together([(1, 5, 30.0), (None, 9, 12.0), (None, 9, 10.0)]) == 42.0
 
 
-def test_findings_ask_for_their_kind_of_move() -> None:
-    gains = {"snippet": 5.0, "rank": 9.0, "unite": 1.0}
-    assert (suggested_for_row("low-ctr", gains).kind, suggested_for_row("low-ctr", gains).lever) == ("rewrite", "snippet")
-    assert suggested_for_row("query-page-mismatch", gains).kind == "phrase"
-    assert (suggested_for_row("", gains).kind, suggested_for_row("", gains).lever) == ("deepen", "all")
-    assert suggested_for_page({"unite": 3.0}).kind == "unite"
+def test_without_a_finding_the_largest_lever_decides() -> None:
+    assert suggested_by_lever({"snippet": 5.0, "rank": 9.0, "unite": 1.0}) == Suggestion("deepen", "day", "all")
+    assert suggested_by_lever({"unite": 3.0}).kind == "unite"
     assert suggested_for_clash("retire").kind == "retire"
     assert suggested_for_clash("accept").kind == "other"

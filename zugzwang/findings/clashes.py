@@ -19,13 +19,14 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.facts.visits import CHANNELS
 from zugzwang.core.pages.fit import Fit
 from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import suggested_for_clash
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.cache import cached
 from zugzwang.data.decided import decision_shown, resolved, settled_queries
 from zugzwang.data.models import Decision
 from zugzwang.data.snapshot import Part, Setting, Snapshot
 from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, PART, POSITIONS, QUERY, SENTENCE
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.shapes import ClashDecision, NoLongerClashing
 from zugzwang.findings.view import View, ViewOptions
 
@@ -326,6 +327,17 @@ COLUMNS = (
     Column("decision", "shape", "decided", "the decision, and whether it lasted", shape=ClashDecision, null=True, late=True),
 )
 
+
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    result = []
+    for row in rows.iter_rows(named=True):
+        why = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
+        reason = f"{why} {row['resolution_reason'].capitalize()}."
+        cautious = row["loss_cautious"] * view.month_share
+        result.append(Proposal(suggested_for_clash(row["resolution"]), row["loss_month"], cautious, row["evidence"], reason))
+    return result
+
+
 CLASHES = Finding(
     name="clashes",
     title="Clashes",
@@ -349,4 +361,8 @@ CLASHES = Finding(
     decided=decided_clashes,
     opens=(ViewOptions(compare="year"),),
     key=("query",),
+    proposes=Proposes(
+        fill=_propose,
+        absent=("No pages compete for this query in the period.", "Choose other days, or another query."),
+    ),
 )

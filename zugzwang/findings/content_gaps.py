@@ -12,13 +12,14 @@ from zugzwang.core.pages.fit import closest_pages
 from zugzwang.core.topics.edits import Edit
 from zugzwang.core.topics.writing import SEARCHES_LEAST, groups, outline, wanting
 from zugzwang.core.words import topic_sentences
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.data.topics import query_graph, topic_edits, topics_of
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import PART
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.topics import INTENT, PEAK, READY_BY, described_topics, intents, topics_requested, with_ready_by
 from zugzwang.findings.view import View, ViewOptions
 
@@ -133,6 +134,15 @@ def _of_topics(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.col("topic_id").is_in(topics_requested(view)))
 
 
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    """New pages. Their gain is unknown, because it depends on the position they get."""
+    move = Suggestion("write", "week", "rank")
+    return [
+        Proposal(move, None, None, "too little data", topic_sentences.reason(*entry))
+        for entry in rows.select("number", "ranking_queries", "searches").iter_rows()
+    ]
+
+
 CONTENT_GAPS = Finding(
     name="content-gaps",
     title="Content gaps",
@@ -164,4 +174,5 @@ CONTENT_GAPS = Finding(
     plan=True,
     opens=(ViewOptions(),),
     key=("query",),
+    proposes=Proposes(fill=_propose),
 )  # fmt: skip

@@ -13,12 +13,13 @@ from zugzwang.core.results.above import Passage, passage_of
 from zugzwang.core.results.answers import Advice, Box, advice, gain, lacking
 from zugzwang.core.results.blocks import ANSWER_KINDS, with_kinds
 from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.data.blocks import read_facts
 from zugzwang.data.cache import cached
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import HAS_SNIPPET, Setting, Snapshot
 from zugzwang.findings.columns import CLICKS, IMPRESSIONS, PAGE, PAGES, PART, POSITION, POSITIONS, QUERY
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.view import View, ViewOptions
 
 ADVICE: tuple[Advice, ...] = get_args(Advice)
@@ -137,6 +138,16 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
     ]
 
 
+_MOVE = Suggestion("answer", "hour", "snippet")
+
+
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    return [
+        Proposal(_MOVE, row["gain"], None, "too little data", sentences.reason_box(row["holder"], row["lacking"]))
+        for row in rows.iter_rows(named=True)
+    ]
+
+
 FEATURED_SNIPPETS = Finding(
     name="featured-snippets",
     title="Featured snippets",
@@ -167,6 +178,7 @@ FEATURED_SNIPPETS = Finding(
         POSITION.listed(shown="extra"),
     ),
     find=find_boxes,
+    proposes=Proposes(_MOVE, fill=_propose),
     says=_says,
     opens=(ViewOptions(),),
 )  # fmt: skip

@@ -16,6 +16,7 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.facts.grains import Source
 from zugzwang.core.facts.periods import Comparison
 from zugzwang.core.time.change import By
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.findings.view import ALWAYS, FILTERS, Branded, View, ViewOptions
 
 # The content of a column. "page" and "query" are ids in frames and, when returned, texts with their ids next to them
@@ -94,6 +95,32 @@ class Found:
     more: dict[str, Any] = field(default_factory=dict)
 
 
+@dataclass(frozen=True)
+class Proposal:
+    """A move, filled in: its kind, effort and lever, expected clicks a month (None: unknown), evidence and reason."""
+
+    move: Suggestion
+    gain: float | None
+    gain_cautious: float | None
+    evidence: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Proposes:
+    """The moves that a finding proposes.
+
+    `usual`: for a row, whose gain is its part of the page's account; `explained`: instead of it where SERP features explain
+    the row's low CTR. `fill`: from the finding's own rows, one proposal each, in their order. `absent`: what is said, and what
+    to do, where a subject is in none of its rows; without it, such a subject has no gain.
+    """
+
+    usual: Suggestion | None = None
+    explained: Suggestion | None = None
+    fill: Callable[[View, pl.DataFrame], list[Proposal]] | None = None
+    absent: tuple[str, str] | None = None
+
+
 Frames = Callable[[View, pl.DataFrame], pl.DataFrame]
 
 
@@ -108,8 +135,8 @@ class Finding:
     `Found.more`. `choose`: how a field filters where that is unusual. `by`: the default grouping. `all_weeks`: covers all
     whole weeks of data unless days are requested. `decided`: which rows have a decision. `plan`: its rows are people's
     decisions, so they are not cached. `opens`: the default view of its place, computed after each load. `key`: the columns
-    that identify a row. `needs`: the kinds of data without which it lists nothing, one of each group, in addition to search
-    data.
+    that identify a row. `proposes`: the moves for its rows. `needs`: the kinds of data without which it lists nothing, one of
+    each group, in addition to search data.
     """
 
     name: str
@@ -135,6 +162,7 @@ class Finding:
     plan: bool = False
     opens: tuple[ViewOptions, ...] = ()
     key: tuple[str, ...] = ("page", "query")
+    proposes: Proposes = Proposes()
     needs: tuple[tuple[Source, ...], ...] = ()
 
     def __post_init__(self) -> None:

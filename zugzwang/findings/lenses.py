@@ -28,6 +28,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.fit import FITS, advice, closest_pages
 from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.data.cache import cached
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import LISTED, Setting, Snapshot
@@ -54,7 +55,7 @@ from zugzwang.findings.columns import (
     TAKEN,
     TAKEN_MONTH,
 )
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposes
 from zugzwang.findings.view import View, ViewOptions
 
 OF_BRAND = {"without": False, "only": True, "with": None}
@@ -307,7 +308,7 @@ COLUMNS = (
 )  # fmt: skip
 
 
-def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str) -> Finding:
+def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method: str, proposes: Proposes) -> Finding:
     fit = lens == "query-page-mismatch"
     # The finding's own measure comes first in its list; the other one is optional.
     parts = [LOST_MONTH, POTENTIAL_MONTH] if OWN_PART[lens] == "lost" else [POTENTIAL_MONTH, LOST_MONTH]
@@ -330,6 +331,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         choose={"explained": _explained},
         decided=decided_rows,
         opens=(AS_OPENED,),
+        proposes=proposes,
     )
 
 
@@ -340,6 +342,7 @@ LENSES = (
         "Which rows get fewer clicks than their positions should bring?",
         ("row gets fewer clicks than its positions should bring", "rows get fewer clicks than their positions should bring"),
         "evidence",
+        Proposes(Suggestion("rewrite", "hour", "snippet"), explained=Suggestion("answer", "hour", "snippet")),
     ),
     _lens(
         "striking-distance",
@@ -347,6 +350,7 @@ LENSES = (
         "Which rows are within reach of a better position?",
         ("row would gain from a better position", "rows would gain from a better position"),
         "lost-and-potential-clicks",
+        Proposes(Suggestion("deepen", "day", "rank")),
     ),
     _lens(
         "outperformers",
@@ -354,6 +358,7 @@ LENSES = (
         "Which rows get more clicks than their positions should bring, and are not first yet?",
         ("row gets more clicks than its positions should bring", "rows get more clicks than their positions should bring"),
         "evidence",
+        Proposes(Suggestion("links", "hour", "rank")),
     ),
     _lens(
         "query-page-mismatch",
@@ -364,5 +369,6 @@ LENSES = (
             "rows within reach are on pages that match the query loosely or not at all",
         ),
         "fit",
+        Proposes(Suggestion("phrase", "hour", "rank")),
     ),
 )

@@ -11,13 +11,14 @@ from zugzwang.core.pages.fit import closest_pages
 from zugzwang.core.words import sentences
 from zugzwang.core.words.missing_queries import ON_PAGE, Context, on_page_of, what_to_do
 from zugzwang.core.words.occurrences import WHERE, Reader
+from zugzwang.core.worth.moves import suggested_for_query
 from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.clashes import clashes_in
 from zugzwang.findings.columns import EVIDENCE, IMPRESSIONS, LOST, PAGE, PAGES, PART, POSITION, POSITIONS, POTENTIAL, QUERY
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.lenses import all_stakes, decided_rows
 from zugzwang.findings.titles import Chosen, proposed_main_queries
 from zugzwang.findings.view import View, ViewOptions
@@ -116,6 +117,16 @@ def _with_saying(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.col("on_page").cast(pl.String).is_in(list(view.options.on_page)))
 
 
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    return [
+        Proposal(
+            suggested_for_query(row["what_to_do"]), row["gain"], None, row["evidence"],
+            sentences.reason_missing(row["on_page"], row["what_to_do"]),
+        )
+        for row in rows.iter_rows(named=True)
+    ]  # fmt: skip
+
+
 MISSING_QUERIES = Finding(
     name="missing-queries",
     title="Missing queries",
@@ -151,6 +162,7 @@ MISSING_QUERIES = Finding(
         Column("words", "count", "words", "words on the page", "words", "extra"),
         Column("what_to_do", "text", "what to do", "what to do about it", shown="extra"),
     ),
+    proposes=Proposes(fill=_propose),
     find=find_missing,
     says=_says,
     extras=_extras,

@@ -6,9 +6,10 @@ import polars as pl
 
 from zugzwang.core.links.needs import ACTIONS
 from zugzwang.core.words import link_sentences
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.data.topics import topic_names, topics_of
 from zugzwang.findings.columns import OPPORTUNITY_MONTH, PAGE, PAGES, PART
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposes
 from zugzwang.findings.linking import needs_of
 from zugzwang.findings.pages import decided_pages
 from zugzwang.findings.shapes import Exchanged, GroupOfLinks
@@ -113,4 +114,5 @@ NEEDS_LINKS = Finding(
     decided=decided_pages,
     opens=(ViewOptions(),),
     key=("page",),
+    proposes=Proposes(Suggestion("links", "hour", "rank")),
 )  # fmt: skip

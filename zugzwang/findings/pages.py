@@ -10,6 +10,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW, ctr
 from zugzwang.core.pages.account import LEVERS, accounts, entries, value_per_click, with_page_verdicts
 from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import suggested_by_lever
 from zugzwang.data.cache import cached
 from zugzwang.data.decided import settled_rows
 from zugzwang.data.snapshot import Setting, Snapshot
@@ -33,7 +34,7 @@ from zugzwang.findings.columns import (
     STAKES,
     TAKEN,
 )
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.lenses import all_stakes, lens_rows, row_fits, targets
 from zugzwang.findings.measures import page_measures, visits_lacking
 from zugzwang.findings.view import View, ViewOptions
@@ -221,6 +222,19 @@ MEASURES = (
     Column("type", "text", "page type", "the type of the page", null=True),
     Column("path", "text", "", "the path of its address", null=True),
 )  # fmt: skip
+
+
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    reasons = reasons_of(view, rows["page"]) if rows.height else {}
+    return [
+        Proposal(
+            suggested_by_lever({lever: row[lever] for lever in LEVERS}), row["opportunity_month"], row["gain_month"],
+            row["evidence"], " ".join(reasons.get(row["page"], [])) or sentences.NO_GAIN,
+        )
+        for row in rows.iter_rows(named=True)
+    ]  # fmt: skip
+
+
 PAGES_FOUND = Finding(
     name="pages",
     title="Pages",
@@ -271,4 +285,5 @@ PAGES_FOUND = Finding(
     branded="with",
     opens=(ViewOptions(compare="year"),),
     key=("page",),
+    proposes=Proposes(fill=_propose),
 )

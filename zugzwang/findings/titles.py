@@ -10,12 +10,13 @@ from zugzwang.core.facts.search import ROW
 from zugzwang.core.words import sentences
 from zugzwang.core.words.pixels import DESCRIPTION_PX, TITLE_PX, width
 from zugzwang.core.words.titles import Problem, SnippetTexts, main_queries, problems_of, remedy
+from zugzwang.core.worth.moves import Suggestion
 from zugzwang.data.cache import cached
 from zugzwang.data.decided import chosen_main_queries
 from zugzwang.data.models import Query
 from zugzwang.data.snapshot import Setting, Snapshot
 from zugzwang.findings.columns import LOST_MONTH, PAGE, PAGES, PART
-from zugzwang.findings.finding import Column, Finding, Found
+from zugzwang.findings.finding import Column, Finding, Found, Proposal, Proposes
 from zugzwang.findings.lenses import all_stakes
 from zugzwang.findings.pages import decided_pages, page_entries
 from zugzwang.findings.view import View, ViewOptions
@@ -142,6 +143,16 @@ def _with_problem(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     return rows.filter(pl.col("problems").list.set_intersection(wanted).list.len() > 0)
 
 
+_MOVE = Suggestion("rewrite", "hour", "snippet")
+
+
+def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
+    return [
+        Proposal(_MOVE, row["lost_month"], None, row["evidence"], sentences.reason_title(row["problems"]))
+        for row in rows.iter_rows(named=True)
+    ]
+
+
 TITLES = Finding(
     name="titles",
     title="Titles",
@@ -193,4 +204,5 @@ TITLES = Finding(
     plan=True,
     opens=(ViewOptions(compare="year"),),
     key=("page",),
+    proposes=Proposes(_MOVE, fill=_propose),
 )

@@ -13,36 +13,25 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.facts.search import ROW
 from zugzwang.core.pages.account import LEVERS
-from zugzwang.core.words import sentences, topic_sentences
-from zugzwang.core.worth.moves import (
-    Suggestion,
-    gain_together,
-    suggested_for_clash,
-    suggested_for_page,
-    suggested_for_query,
-    suggested_for_row,
-    suggested_new_page,
-)
+from zugzwang.core.words import sentences
+from zugzwang.core.worth.moves import gain_together, suggested_by_lever, suggested_for_clash
 from zugzwang.core.worth.moves import largest as largest_lever
 from zugzwang.data.decided import SUBJECTS_MAX, Subject, resolved
 from zugzwang.data.models import Decision, Move, Page, Query, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotFound
 from zugzwang.findings.clashes import CLASHES
-from zugzwang.findings.content_gaps import CONTENT_GAPS
-from zugzwang.findings.featured_snippets import FEATURED_SNIPPETS
+from zugzwang.findings.finding import Finding, Proposal, Proposes
 from zugzwang.findings.lenses import targets
-from zugzwang.findings.missing_queries import MISSING_QUERIES
-from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry, reasons_of
+from zugzwang.findings.pages import GRADED_BY, PAGES_FOUND, every_entry
+from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import find
-from zugzwang.findings.titles import TITLES
 from zugzwang.findings.view import View, ViewOptions, settle
 from zugzwang.plan import moves
 from zugzwang.plan.decisions import Decided, decide
 
-_WORDING = {one.name: one for one in (TITLES, MISSING_QUERIES, FEATURED_SNIPPETS)}
-UNKNOWN = {"gain": None, "gain_cautious": None, "evidence": "too little data", "reason": sentences.NO_GAIN}
-Filled = tuple[Suggestion, dict[str, Any]]
+UNKNOWN: dict[str, Any] = {"gain": None, "gain_cautious": None, "evidence": "too little data", "reason": sentences.NO_GAIN}
+Texts = Mapping[tuple[str, int | None], str]
 
 
 def propose(
@@ -60,31 +49,49 @@ def propose(
     )  # fmt: skip
     view = settle(snapshot, options, today, PAGES_FOUND.compare, PAGES_FOUND.branded)
     texts = _texts(view, subjects)
-    rows = [one for one in subjects if one.page is not None and one.query is not None]
-    filled: dict[Subject, Filled] = {
-        **_of_rows(view, rows, finding, texts),
-        **_of_pages(view, [one for one in subjects if one.query is None]),
-        **_of_wording(view, subjects, finding),
-        **(written := _of_writing(view, subjects, finding)),
-        **_of_clashes(settle(snapshot, options, today), [one for one in subjects if one.is_clash and one not in written]),
-    }
+    filled = _filled(view, list(dict.fromkeys(subjects)), FINDINGS.get(finding), texts)
     result = []
     for one in subjects:
-        wanted, gain = filled[one]
-        about = {"page": one.page, "query": one.query, "finding": finding, "kind": wanted.kind, "effort": wanted.effort}
+        own = filled[one]
+        about = {"page": one.page, "query": one.query, "finding": finding, "kind": own.move.kind, "effort": own.move.effort}
         about |= {"page_text": texts.get(("page", one.page)), "query_text": texts.get(("query", one.query))}
+        gain = {"gain": own.gain, "gain_cautious": own.gain_cautious, "evidence": own.evidence, "reason": own.reason}
         result.append({**about, **gain})
     return result
 
 
-def _of_writing(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
-    """Pages to write. Their gain is unknown, because it depends on the position they get."""
-    if finding != CONTENT_GAPS.name:
+def _filled(view: View, subjects: Sequence[Subject], finding: Finding | None, texts: Texts) -> dict[Subject, Proposal]:
+    """The proposal for each subject: by the finding that lists it, otherwise by the account of its page, or its clash."""
+    proposes = finding.proposes if finding else Proposes()
+    result = _of_rows_found(view, subjects, finding) if finding and proposes.fill else {}
+    for default in (PAGES_FOUND, CLASHES):
+        rest = [one for one in subjects if one not in result and _key_of(one) == default.key]
+        result |= _of_rows_found(view, rest, default)
+    for one in subjects:
+        if one not in result and _key_of(one) == PAGES_FOUND.key:
+            result[one] = Proposal(proposes.usual or suggested_by_lever({}), **UNKNOWN)
+    rows = [one for one in subjects if one not in result]
+    return result | _of_account(view, rows, proposes, texts)
+
+
+def _of_rows_found(view: View, subjects: Sequence[Subject], finding: Finding) -> dict[Subject, Proposal]:
+    """The proposals of a finding for those subjects that are rows of it."""
+    fill, absent = finding.proposes.fill, finding.proposes.absent
+    like = [one for one in subjects if _key_of(one) == finding.key]
+    if not like or fill is None:
         return {}
-    rows = find(view.only(CONTENT_GAPS.makes), CONTENT_GAPS).rows.select("query", "number", "ranking_queries", "searches")
-    of = {query: topic_sentences.reason(*entry) for query, *entry in rows.iter_rows()}
-    reasons = {one: of.get(one.query) for one in subjects if one.is_clash}
-    return {one: (suggested_new_page(), {**UNKNOWN, "reason": why}) for one, why in reasons.items() if why}
+    wanted = pl.DataFrame(
+        [tuple(getattr(one, name) for name in finding.key) for one in like], dict.fromkeys(finding.key, pl.UInt32), orient="row"
+    )
+    rows = find(view, finding).rows.join(wanted, on=list(finding.key), how="semi", maintain_order="left")
+    if absent and rows.height < len(like):
+        raise NotFound(*absent)
+    keys = (Subject(**entry) for entry in rows.select(finding.key).iter_rows(named=True))
+    return dict(zip(keys, fill(view, rows), strict=True))
+
+
+def _key_of(subject: Subject) -> tuple[str, ...]:
+    return tuple(name for name in ROW if getattr(subject, name) is not None)
 
 
 def propose_together(
@@ -204,115 +211,39 @@ def _texts(view: View, subjects: Sequence[Subject]) -> dict[tuple[str, int | Non
     return result
 
 
-def _of_rows(
-    view: View, subjects: Sequence[Subject], finding: str, texts: Mapping[tuple[str, int | None], str]
-) -> dict[Subject, Filled]:
+def _of_account(view: View, subjects: Sequence[Subject], proposes: Proposes, texts: Texts) -> dict[Subject, Proposal]:
+    """Rows, with their part of their page's account."""
     wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
     found = every_entry(view).join(wanted, on=ROW, how="semi").iter_rows(named=True) if subjects else ()
-    stored = {Subject(row["page"], row["query"]): row for row in found}
-    result: dict[Subject, Filled] = {}
-    for one in subjects:
-        row = stored.get(one)
-        if row is None:
-            result[one] = suggested_for_row(finding, {}), UNKNOWN
-        else:
-            result[one] = _of_row(view, row, finding, texts["query", one.query])
-    return result
+    result = {Subject(row["page"], row["query"]): _of_row(view, row, proposes, texts["query", row["query"]]) for row in found}
+    unknown = Proposal(proposes.usual or suggested_by_lever({}), **UNKNOWN)
+    return {one: result.get(one, unknown) for one in subjects}
 
 
-def _of_row(view: View, row: Mapping[str, Any], finding: str, query: str) -> Filled:
+def _of_row(view: View, row: Mapping[str, Any], proposes: Proposes, query: str) -> Proposal:
     gains: dict[str, float] = {lever: row[lever] for lever in LEVERS}
-    wanted = suggested_for_row(finding, gains, row["explained"])
-    lever = largest_lever(gains) if wanted.lever == "all" else wanted.lever
-    names = LEVERS if wanted.lever == "all" else (wanted.lever,)
+    move = proposes.explained if row["explained"] and proposes.explained else proposes.usual or suggested_by_lever(gains)
+    lever = largest_lever(gains) if move.lever == "all" else move.lever
+    names = LEVERS if move.lever == "all" else (move.lever,)
     month = view.month_share
     target = float(targets(view, pl.Series([row["position"] or 1.0]).to_numpy(), [row["query"]])[0])
     reason = sentences.reason(lever, query, row[lever] * month, row["position"], target)
-    if wanted.kind == "answer":
+    if move.kind == "answer":
         reason = sentences.reason_above(query, row["taken"] * month)
-    return wanted, {
-        "gain": sum(row[name] for name in names) * month,
-        "gain_cautious": sum(min(row[name], row[f"{name}_cautious"]) for name in names) * month,
-        "evidence": row[GRADED_BY[lever]] or "too little data",
-        "reason": reason if wanted.kind == "answer" or row[lever] * month >= 0.5 else sentences.NO_GAIN,
-    }
-
-
-def _of_pages(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
-    pages = pl.Series("page", [one.page for one in subjects], dtype=pl.UInt32)
-    found = find(view, PAGES_FOUND).rows.filter(pl.col("page").is_in(pages.implode())) if subjects else pl.DataFrame()
-    stored = {row["page"]: row for row in found.iter_rows(named=True)}
-    reasons = reasons_of(view, pages) if subjects else {}
-    result: dict[Subject, Filled] = {}
-    for one in subjects:
-        row = stored.get(one.page)
-        if row is None or one.page is None:
-            result[one] = suggested_for_page({}), UNKNOWN
-            continue
-        result[one] = (
-            suggested_for_page({lever: row[lever] for lever in LEVERS}),
-            {
-                "gain": row["opportunity_month"],
-                "gain_cautious": row["gain_month"],
-                "evidence": row["evidence"],
-                "reason": " ".join(reasons.get(one.page, [])) or sentences.NO_GAIN,
-            },
-        )
-    return result
-
-
-def _of_wording(view: View, subjects: Sequence[Subject], finding: str) -> dict[Subject, Filled]:
-    """Subjects found by their texts: what to change, and why."""
-    if finding not in _WORDING:
-        return {}
-    made = _WORDING[finding]
-    rows = find(view, made).rows
-    by = ["page"] if finding == "titles" else list(ROW)
-    wanted = pl.DataFrame([(one.page, one.query) for one in subjects], dict.fromkeys(ROW, pl.UInt32), orient="row")
-    result: dict[Subject, Filled] = {}
-    for row in rows.join(wanted, on=by, how="semi").iter_rows(named=True):
-        subject = Subject(row["page"], None if finding == "titles" else row["query"])
-        if finding == "titles":
-            options, gain, reason = suggested_for_row(finding, {}), row["lost_month"], sentences.reason_title(row["problems"])
-        elif finding == "missing-queries":
-            reason = sentences.reason_missing(row["on_page"], row["what_to_do"])
-            options, gain = suggested_for_query(row["what_to_do"]), row["gain"]
-        else:
-            options, gain, reason = (
-                suggested_for_row(finding, {}),
-                row["gain"],
-                sentences.reason_box(row["holder"], row["lacking"]),
-            )
-        evidence = row.get("evidence", "too little data")
-        result[subject] = options, {"gain": gain, "gain_cautious": None, "evidence": evidence, "reason": reason}
-    return result
+    return Proposal(
+        move,
+        gain=sum(row[name] for name in names) * month,
+        gain_cautious=sum(min(row[name], row[f"{name}_cautious"]) for name in names) * month,
+        evidence=row[GRADED_BY[lever]] or "too little data",
+        reason=reason if move.kind == "answer" or row[lever] * month >= 0.5 else sentences.NO_GAIN,
+    )
 
 
 def _clash_rows(view: View, queries: Sequence[int]) -> dict[int, dict[str, Any]]:
     """The clashes over some queries. Raises NotFound where there is none."""
     wanted = pl.Series("query", list(queries), dtype=pl.UInt32)
     rows = find(view, CLASHES).rows.filter(pl.col("query").is_in(wanted.implode()))
-    stored = {row["query"]: row for row in rows.iter_rows(named=True)}
-    if len(stored) < len(set(queries)):
-        raise NotFound("No pages compete for this query in the period.", "Choose other days, or another query.")
-    return stored
-
-
-def _of_clashes(view: View, subjects: Sequence[Subject]) -> dict[Subject, Filled]:
-    if not subjects:
-        return {}
-    stored = _clash_rows(view, [one.query for one in subjects if one.query is not None])
-    result: dict[Subject, Filled] = {}
-    for one in subjects:
-        row = stored[one.query or 0]
-        message = sentences.clash(row["kind"], row["number"], row["hand_offs"], row["overlap"], row["spread"], view.by_day)
-        result[one] = (
-            suggested_for_clash(row["resolution"]),
-            {
-                "gain": row["loss_month"],
-                "gain_cautious": row["loss_cautious"] * view.month_share,
-                "evidence": row["evidence"],
-                "reason": f"{message} {row['resolution_reason'].capitalize()}.",
-            },
-        )
+    result = {row["query"]: row for row in rows.iter_rows(named=True)}
+    if len(result) < len(set(queries)) and CLASHES.proposes.absent:
+        raise NotFound(*CLASHES.proposes.absent)
     return result

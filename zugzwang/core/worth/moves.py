@@ -1,5 +1,4 @@
-"""Moves: one thing to do for one page or query. Their kinds, efforts and states, the kind that a finding proposes, and their
-order.
+"""Moves: one thing to do for one page or query. Their kinds, efforts and states, and their order.
 
 Rank: the cautious gain in clicks a month divided by the hours of effort. Both are estimates, used only for the order. There
 are three efforts, because no one estimates more finely: an hour, a day (8 hours), a week (40 hours). Our own choice, no
@@ -47,16 +46,6 @@ OPEN: tuple[State, ...] = ("to do", "in progress")
 DONE: tuple[State, ...] = ("done", "measured")
 
 Lever = Literal["snippet", "rank", "unite", "all"]
-# The move that each finding proposes: its kind, usual effort, and the lever that it uses.
-_BY_FINDING: Mapping[str, tuple[Kind, Effort, Lever]] = {
-    "low-ctr": ("rewrite", "hour", "snippet"),
-    "striking-distance": ("deepen", "day", "rank"),
-    "outperformers": ("links", "hour", "rank"),
-    "query-page-mismatch": ("phrase", "hour", "rank"),
-    "needs-links": ("links", "hour", "rank"),
-    "titles": ("rewrite", "hour", "snippet"),
-    "featured-snippets": ("answer", "hour", "snippet"),
-}
 # The move for a missing query, by what is to be done (core/words/missing_queries).
 _BY_SAYING: Mapping[str, tuple[Kind, Effort]] = {
     "resolve the clash first": ("unite", "day"),
@@ -84,30 +73,14 @@ class Suggestion:
     lever: Lever
 
 
-def suggested_for_row(finding: str, gains: Mapping[str, float], explained: bool = False) -> Suggestion:
-    """The move for a row: from the finding that lists it, otherwise from its larger lever. Where SERP features explain its low
-    CTR, the move is an answer, not a title.
-    """
-    if explained and finding == "low-ctr":
-        return Suggestion("answer", "hour", "snippet")
-    if finding in _BY_FINDING:
-        return Suggestion(*_BY_FINDING[finding])
+def suggested_by_lever(gains: Mapping[str, float]) -> Suggestion:
+    """The move for a row or a page that no finding lists: its largest lever, with its whole opportunity."""
     return Suggestion(*_BY_LEVER[largest(gains)], "all")
 
 
 def suggested_for_query(what_to_do: str) -> Suggestion:
     """The move for a query that its page mentions too little."""
     return Suggestion(*_BY_SAYING.get(what_to_do, ("phrase", "hour")), "all")
-
-
-def suggested_new_page() -> Suggestion:
-    """The move for a page that does not exist yet."""
-    return Suggestion("write", "week", "rank")
-
-
-def suggested_for_page(gains: Mapping[str, float]) -> Suggestion:
-    """The move for a page: its largest lever, with the page's whole opportunity."""
-    return Suggestion(*_BY_LEVER[largest(gains)], "all")
 
 
 def suggested_for_clash(resolution: Resolution) -> Suggestion:
