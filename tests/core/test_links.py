@@ -35,6 +35,9 @@ def test_authority_is_that_of_the_worked_chain(monkeypatch: pytest.MonkeyPatch) 
     monkeypatch.setattr("zugzwang.core.links.graph.DAMPING", 0.5)
     chain = graph_of(ids(1, 2, 3), links((1, 2, True), (2, 1, True), (2, 3, True), (3, 2, True)))
     assert authority(chain, np.ones(3)) == pytest.approx([5 / 18, 8 / 18, 5 / 18], abs=1e-8)
+    monkeypatch.setattr("zugzwang.core.links.graph.STEPS_MAX", 2)
+    with pytest.raises(ArithmeticError, match="in 2 steps"):
+        authority(chain, np.ones(3))
 
 
 @given(st.lists(st.tuples(st.integers(1, 12), st.integers(1, 12), st.booleans()), max_size=60), st.data())

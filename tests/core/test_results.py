@@ -71,7 +71,7 @@ def test_a_block_of_which_the_factor_can_be_worked_out_by_hand() -> None:
     assert (second.rows, second.factor, second.low) == (4, None, None)
 
 
-def test_factors_are_those_of_a_gamma_poisson_regression() -> None:
+def test_factors_are_those_of_a_gamma_poisson_regression(monkeypatch: pytest.MonkeyPatch) -> None:
     """Statsmodels' GLM with the negative binomial family; with thousands of clicks the prior has next to no weight."""
     rng = np.random.default_rng(2)
     expected, above = rng.uniform(50, 400, 600), rng.random((600, 2)) < 0.4
@@ -81,6 +81,8 @@ def test_factors_are_those_of_a_gamma_poisson_regression() -> None:
     model = sm.GLM(clicks, above.astype(float), family=sm.families.NegativeBinomial(alpha=1 / 6), offset=np.log(expected)).fit()
     assert factor == pytest.approx(model.params, abs=0.01)
     assert factor - reach == pytest.approx(model.conf_int()[:, 0], abs=0.02)
+    monkeypatch.setattr("zugzwang.core.results.block_costs._ROUNDS", 2)
+    assert np.isinf(highest(clicks, expected, np.full(600, 6.0), above)[1]).all()  # not converged: nothing is claimed
 
 
 def test_boxes_explain_their_rows_and_poor_titles_are_not_explained() -> None:

@@ -67,7 +67,7 @@ def test_what_means_the_same_is_worked_out_once() -> None:
     class Of:
         key = SITE
 
-        @cache.kept
+        @cache.cached
         def sums(self, period: str, part: tuple[int, ...] = (), by: str = "row") -> str:
             calls.append((period, part, by))
             return f"{period} {part} {by}"
@@ -135,14 +135,14 @@ def test_a_web_server_has_what_takes_long_computed_by_others(
     def elsewhere(kind: bounded.Kind, work: Callable[[Callable[[], object]], float], again: Callable[[], object]) -> float:
         cache._store.cache_clear()  # it has a memory of its own
         with monkeypatch.context() as there:
-            there.setattr(cache, "_apart", False)
+            there.setattr(cache, "_in_process", False)
             work(pickle.loads(pickle.dumps(again)))
         cache._store.cache_clear()
         gone.append(str(again))
         return 1.0
 
     monkeypatch.setattr(bounded, "run", elsewhere)
-    monkeypatch.setattr(cache, "_apart", True)
+    monkeypatch.setattr(cache, "_in_process", True)
     assert answers() == expected
     assert len(gone) > 20
     before = len(gone)

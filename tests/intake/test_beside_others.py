@@ -56,7 +56,7 @@ def test_two_workers_start_one_job_of_a_site(monkeypatch: pytest.MonkeyPatch) ->
             running[0] -= 1
         Job.objects.filter(id=job.id).update(outcome={"message": "done"})
 
-    monkeypatch.setattr(jobs, "_apart", worked)
+    monkeypatch.setattr(jobs, "_in_process", worked)
 
     def work(number: int) -> None:
         together.wait(10)

@@ -127,7 +127,7 @@ def held(site: Site, grain: Grain = PAGE_QUERY) -> list[tuple[object, ...]]:
 
 
 def load(site: Site, path: Path, **asked: object) -> loading.Loaded:
-    return load_file(site, path, path.name, asked=LoadOptions(**asked))  # type: ignore[arg-type]
+    return load_file(site, path, path.name, request=LoadOptions(**asked))  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("form", MADE)
@@ -432,7 +432,7 @@ def test_rows_that_an_unused_column_of_words_sets_apart_are_not_added_up(site: S
     problem = refused.value.refusals.first[0]
     assert "the column “Was man fragte” is not used" in problem.message
     assert "--map query" in problem.remedy
-    load_file(site, path, "rows.csv", asked=LoadOptions(tables={0: TableRequest(choices=Choices(repeats="each"))}))
+    load_file(site, path, "rows.csv", request=LoadOptions(tables={0: TableRequest(choices=Choices(repeats="each"))}))
     assert len(held(site, DAY)) == 1
 
 

@@ -29,18 +29,18 @@ def test_what_is_kept_is_what_would_be_worked_out_and_follows_the_facts(site: Si
     assert (first.clicks or 0) > 1_000
     assert (first.lost or 0) > 10
     site.refresh_from_db()
-    assert overview.kept(site, timezone.localdate()) is not None
+    assert overview.stored_figures(site, timezone.localdate()) is not None
     assert state(analyst) == first
     # Tomorrow's is calculated tomorrow; other facts, or other decisions, are never reported by those of before.
-    assert overview.kept(site, timezone.localdate() + timedelta(days=1)) is None
+    assert overview.stored_figures(site, timezone.localdate() + timedelta(days=1)) is None
     half = read_facts(site, PAGE_QUERY).with_columns(clicks=pl.col("clicks") // 2)
     keep(site, half)
     site.refresh_from_db()
-    assert overview.kept(site) is None
+    assert overview.stored_figures(site) is None
     second = state(analyst)
     assert (second.clicks or 0) < 0.6 * (first.clicks or 0)
     Site.objects.filter(id=site.id).update(plan_version=1)
-    assert overview.kept(Site.objects.get(id=site.id), timezone.localdate()) is None
+    assert overview.stored_figures(Site.objects.get(id=site.id), timezone.localdate()) is None
 
 
 def test_a_thousand_sites_are_asked_for_as_one_is(site: Site, analyst: User, monkeypatch: pytest.MonkeyPatch) -> None:

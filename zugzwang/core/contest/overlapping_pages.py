@@ -18,10 +18,11 @@ Example: a page with 80 % of its impressions for "canoe cart" and 20 % for "kaya
 0.2, max 0.8 + 0.5: 0.7 / 1.3 = 0.54.
 """
 
+import random
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Literal
 
-import networkx as nx
+import igraph
 import numpy as np
 import polars as pl
 import scipy
@@ -119,7 +120,8 @@ def kind_of(say: float | None, much_the_same: float) -> FoldKind:
 
 def groups(pairs: Iterable[tuple[int, int, float]]) -> list[list[int]]:
     """Groups of pages: the communities of the graph of pairs (page, other, weight), largest first."""
-    graph = nx.Graph()
-    graph.add_weighted_edges_from(pairs)
-    found = nx.community.louvain_communities(graph, seed=COMMUNITY_SEED) if graph else []
-    return sorted((sorted(group) for group in found), key=lambda group: (-len(group), group))
+    graph = igraph.Graph.TupleList(pairs, weights=True)
+    igraph.set_random_number_generator(random.Random(COMMUNITY_SEED))  # noqa: S311 – only repeatability matters
+    found = graph.community_multilevel(weights="weight") if graph.vcount() else []
+    named = (sorted(graph.vs[group]["name"]) for group in found)
+    return sorted(named, key=lambda group: (-len(group), group))

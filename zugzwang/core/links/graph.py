@@ -78,6 +78,7 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
 
     `jumps`: the weight of jumps to each page, in any unit. `planned`: links that do not exist yet (source, target: ids),
     counted as body links. `start`: shares near the solution, such as those without the plan; they change only the speed.
+    Raises ArithmeticError if the iteration does not converge.
     """
     if not graph.pages.len():
         return np.zeros(0)
@@ -98,8 +99,8 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
         moved = np.abs(fresh - shares).sum()
         shares = fresh
         if moved < CLOSE_ENOUGH:
-            break
-    return shares
+            return shares
+    raise ArithmeticError(f"Link authority did not converge in {STEPS_MAX} steps.")
 
 
 def passed(graph: Graph, shares: Floats, sources: npt.NDArray[np.int64]) -> Floats:

@@ -74,7 +74,9 @@ def block_costs(
 
 
 def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[np.bool_]) -> tuple[Floats, Floats]:
-    """ln f at the maximum of the posterior, and the half-width of its 95 % interval."""
+    """ln f at the maximum of the posterior, and the half-width of its 95 % interval: infinite, so nothing is claimed, where
+    the iteration does not converge.
+    """
     x = above.astype(np.float64)
     result = np.zeros(x.shape[1])
     curvature = np.eye(x.shape[1])
@@ -87,8 +89,8 @@ def highest(clicks: Counts, expected: Floats, shape: Floats, above: npt.NDArray[
         step = np.clip(np.linalg.solve(curvature, slope), -1.0, 1.0)
         result = result + step
         if np.abs(step).max(initial=0.0) < 1e-9:
-            break
-    return result, NORMAL_95 * np.sqrt(np.diag(np.linalg.inv(curvature)))
+            return result, NORMAL_95 * np.sqrt(np.diag(np.linalg.inv(curvature)))
+    return result, np.full(result.size, np.inf)
 
 
 def factors(costs: Sequence[BlockCost], above: npt.NDArray[np.bool_]) -> Floats:
