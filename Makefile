@@ -62,7 +62,20 @@ web/node_modules/.installed: web/package-lock.json
 	@cd web && npm ci --silent
 	@touch $@
 
-web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts | .venv/.runtime
+# What follows from the declarations. The command writes only what changed, so a change elsewhere builds nothing anew.
+.venv/.declared: .venv/.runtime $(shell find zugzwang -name '*.py')
+	@$(BIN)/python manage.py openapi
+	@touch $@
+
+web/src/api/schema.json web/src/api/catalog.generated.ts: .venv/.declared ;
+
+web/src/api/schema.generated.ts: web/src/api/schema.json web/node_modules/.installed
+	@echo "→ Generating the front end's types"
+	@cd web && npm run --silent schema > /dev/null
+
+GENERATED := web/src/api/schema.generated.ts web/src/api/catalog.generated.ts
+
+web/dist/index.html: $(GENERATED) $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts | .venv/.runtime
 	@echo "→ Building the front end"
 	@cd web && npm run --silent build -- --logLevel warn
 	@$(BIN)/python manage.py collectstatic --noinput --clear --verbosity 0
@@ -70,7 +83,7 @@ web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public
 dev: setup ## serve with reloading: the page at http://127.0.0.1:5173
 	@$(BIN)/honcho -f Procfile.dev start
 
-lint: .venv/.test web/node_modules/.installed ## style, types, layers, dead code
+lint: .venv/.test $(GENERATED) ## style, types, layers, dead code
 	@$(BIN)/ruff check . && $(BIN)/ruff format --check .
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
@@ -154,9 +167,7 @@ lock: .venv/bin/uv ## pin the Python packages anew
 	@for name in runtime cluster store test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
 		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
 
-schema: setup ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md
-	@$(BIN)/python manage.py openapi
-	@cd web && npm run --silent schema
+schema: $(GENERATED) ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md
 
 selecting: .venv/.test ## how long until a selected row shows its evidence, in the running demo
 	@$(BIN)/python -m tools.selecting

@@ -108,7 +108,7 @@ def test_a_crawl_that_reaches_its_limit_says_nothing_of_a_file(site: Site, monke
 def test_a_load_may_use_more_memory_the_more_the_site_holds(site: Site, settings: Any) -> None:
     """Before, a file of 15 MB was refused for its memory, which was used by rows already there."""
     key = uploads.keep(site, "facts.csv", [b"x" * 1_000_000], 1_000_000)
-    job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
+    job = jobs.start_load(OPERATOR, site.slug, key, {})
     empty = jobs._memory_for(job)
     assert empty > bounded.bytes_for(uploads.find(site, key)[0])
     Block.objects.create(site=site, grain="page", month=date(2026, 11, 1), rows=1_000_000, checksum="", payload=b"")

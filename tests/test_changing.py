@@ -28,7 +28,7 @@ ASKS_FIRST = {
     "api/reports.py": "before an upload is read",
     "intake/cleaning.py": "patterns are compiled before the transaction",
     "intake/jobs.py": "pages of others are looked for before the transaction",
-    "intake/loading.py": "blocks are encoded before the transaction, which is blocks.take_back's",
+    "intake/loading.py": "blocks are encoded before the transaction, which is blocks.undo's",
     "people/members.py": "one may always leave a site, whoever may change it",
     "plan/drafts.py": "drafts are read and merged before the transaction",
     "plan/proposals.py": "gains are computed before the transaction",

@@ -119,7 +119,7 @@ def test_a_page_to_write_makes_a_draft_and_a_move_at_once(signed_in: Client, sho
     assert [(row["query"], row["words"], row["state"]) for row in listed["rows"]] == [("lantern insurance north", 4, "done")]
     call(signed_in, "DELETE", f"/{draft['id']}")
     assert signed_in.get("/api/sites/shop/findings/drafts").json()["total"] == 0
-    assert call(signed_in, "POST", f"/{draft['id']}/back")["text"] == done["text"]
+    assert call(signed_in, "POST", f"/{draft['id']}/restore")["text"] == done["text"]
 
 
 def test_one_writes_and_what_others_wrote_is_merged(signed_in: Client, colleague: Client, shop: Site) -> None:

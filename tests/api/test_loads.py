@@ -84,7 +84,7 @@ def test_an_upload_larger_than_allowed_is_refused(signed_in: Client, settings) -
 def test_columns_must_be_chosen(signed_in: Client) -> None:
     uploaded = drop(signed_in, GOOD).json()
     tables = {"0": {"source": "search", "mapping": {"day": 0, "page": 1}}}
-    again = signed_in.post(f"/api/sites/shop/uploads/{uploaded['upload']}/look", {"tables": tables}, "application/json")
+    again = signed_in.post(f"/api/sites/shop/uploads/{uploaded['upload']}/preview", {"tables": tables}, "application/json")
     assert again.json()["tables"][0]["missing"] == ["clicks", "impressions", "position"]
     asked = ask(signed_in, uploaded, tables=tables)
     work()

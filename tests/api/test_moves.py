@@ -66,7 +66,7 @@ def test_a_change_that_would_overwrite_says_which_field(signed_in: Client, row: 
     assert signed_in.post(f"{URL}/dropped", {"ids": [move["id"]]}, "application/json").status_code == 204
     assert signed_in.get(url).json()["dropped"]
     assert signed_in.patch(url, {"seen": 2, "note": "x"}, "application/json").status_code == 404
-    assert signed_in.post(f"{url}/back").json()["note"] == "theirs"
+    assert signed_in.post(f"{url}/restore").json()["note"] == "theirs"
 
 
 def test_moves_leave_as_files_with_what_made_them(signed_in: Client, row: dict[str, object]) -> None:

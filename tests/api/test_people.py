@@ -227,13 +227,13 @@ def test_a_site_is_archived_deleted_and_put_back(signed_in: Client, owner: User,
     # Nothing goes on by itself, and no address of its reports is read; other sites' nights are not spoilt.
     assert Client().get(read).status_code == 404
     assert (jobs.nightly(timezone.now()), jobs.reports_due(timezone.now())) == (0, 0)
-    ask(looking, "POST", "/deleted-sites/shop/back", 404)
+    ask(looking, "POST", "/deleted-sites/shop/restore", 404)
     (gone,) = ask(signed_in, "GET", "/deleted-sites")
     assert (gone["name"], gone["days_left"]) == ("The shop", 30)
     sweep(timezone.now() + timedelta(days=29))  # sessions do not last as long
     signed_in.force_login(owner)
     looking.force_login(reader)
-    ask(signed_in, "POST", "/deleted-sites/shop/back", 204)
+    ask(signed_in, "POST", "/deleted-sites/shop/restore", 204)
     assert ask(looking, "GET", "/sites/shop")["name"] == "The shop"
     ask(signed_in, "DELETE", "/sites/shop", 204)
     sweep(timezone.now() + timedelta(days=31))

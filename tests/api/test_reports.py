@@ -109,7 +109,7 @@ def test_a_template_is_kept_changed_and_put_back(call: Call) -> None:
     call("PUT", path, 409, name="Mine", parts=parts, seen=made["version"])
     call("DELETE", path)
     assert call("GET")["templates"] == []
-    assert call("POST", f"{path}/back")["name"] == "Weekly"
+    assert call("POST", f"{path}/restore")["name"] == "Weekly"
     assert [one["name"] for one in call("GET")["templates"]] == ["Weekly"]
 
 

@@ -120,7 +120,7 @@ def test_a_trial_by_lot_from_its_plan_to_its_verdict(call: Call, shop: Site) -> 
     call("POST", f"{path}/out", 409, page=80, why="A campaign")
     call("DELETE", path)
     call("GET", "/999", 404)
-    assert call("POST", f"{path}/back")["dropped"] is False
+    assert call("POST", f"{path}/restore")["dropped"] is False
 
 
 def test_beside_the_untouched_some_are_left_out_and_what_was_not_changed_is_told(call: Call, shop: Site) -> None:

@@ -70,7 +70,7 @@ def test_the_strip_tells_where_a_query_is_said(signed_in: Client, shop: Site) ->
     typed = got(signed_in, "wording/1", phrase="grey skies")
     assert (typed["exact_uses"], typed["other_form_uses"]) == (0, 20)
     assert "is not on this page" in str(got(signed_in, "wording/1", query_id=2)["sentence"])
-    assert signed_in.get("/api/sites/shop/wording/99").status_code == 404
+    assert signed_in.get("/api/sites/shop/on-page/99").status_code == 404
 
 
 def test_a_results_page_is_told_with_what_changed_and_what_stands_above(signed_in: Client, shop: Site) -> None:

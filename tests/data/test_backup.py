@@ -182,9 +182,9 @@ def test_what_fails_midway_leaves_everything_as_it_stood(
     def fails(copy: Path) -> None:
         raise Conflict("Others are connected.", "Stop them.", ["data"])
 
-    for step in ("put_back", "check_alone"):
+    for step in ("restore", "check_alone"):
         with monkeypatch.context() as within:
-            within.setattr(ours, step, fails if step == "put_back" else lambda: fails(whole))
+            within.setattr(ours, step, fails if step == "restore" else lambda: fails(whole))
             with pytest.raises(Conflict):
                 backup.restore(whole, replace=True)
         assert {one.name: one.read_bytes() for one in data.rglob("*") if one.is_file() and one.name in before} == before

@@ -22,7 +22,7 @@ from zugzwang.data.blocks import Damaged, read_facts
 from zugzwang.data.models import Block, Load, LoadPart, Site
 from zugzwang.data.sweeping import sweep
 from zugzwang.data.verifying import verify
-from zugzwang.intake.loading import take_back
+from zugzwang.intake.loading import undo
 from zugzwang.settings import store_at
 
 ROWS = pl.DataFrame({"day": [date(2026, 11, day) for day in (1, 2, 3)], "page": [1, 1, 2], "query": [1, 2, 1]}).with_columns(
@@ -84,7 +84,7 @@ def test_rows_name_what_the_store_holds_and_what_is_gone_is_made_again(site: Sit
     load(site, 5)
     assert all(row.startswith(block_store.MARK) and len(row) == 71 for row in in_rows())
     assert clicks(site) == [5, 5, 5]
-    take_back(OPERATOR, site.slug, Load.objects.latest("id").id)
+    undo(OPERATOR, site.slug, Load.objects.latest("id").id)
     assert clicks(site) == [1, 1, 1]
     assert [fault for fault in verify([site]).faults if "no text" not in fault.what] == []
     # Of another load on top, a block is bytes of its own: what is gone of it is made again of the loads' rows, and stored.

@@ -84,7 +84,7 @@ class BlocksHoldWhatWasLoaded(TestCase):
         taken = written[gone][0]
         if taken is None:
             return  # it changed nothing, so there is nothing to undoes
-        blocks.take_back(site, taken, blocks.prepare_without(site, taken), None)
+        blocks.undo(site, taken, blocks.prepare_without(site, taken), None)
         again = Site.objects.create(slug="again", name="Again", address="https://again.example")
         for number, (load, rows, mode) in enumerate(written):
             if number != gone and load is not None:
@@ -109,7 +109,7 @@ def test_blocks_from_before_loads_were_kept_outlive_what_is_taken_back(site: Sit
     migration.give_old_blocks_a_load(apps, None)
     keep(site, frame([(0, 1, 1, 0, 99, 1)]))
     later = Load.objects.latest("id")
-    blocks.take_back(site, later, blocks.prepare_without(site, later), None)
+    blocks.undo(site, later, blocks.prepare_without(site, later), None)
     assert blocks.read_facts(site, PAGE_QUERY)["impressions"].to_list() == [5, 7]
 
 

@@ -34,7 +34,7 @@ from zugzwang.data.models import Load, Membership, Page, Query, Site
 from zugzwang.data.verifying import verify
 from zugzwang.errors import Invalid
 from zugzwang.intake import jobs, uploads
-from zugzwang.intake.loading import take_back
+from zugzwang.intake.loading import undo
 from zugzwang.plan.archive_checks import SHAPES, checked_value
 from zugzwang.plan.site_archive import CARRIED, IN_PARQUET, LEFT_BEHIND, take_in, write_archive
 
@@ -133,7 +133,7 @@ def test_a_site_leaves_and_is_taken_in_with_all_that_it_had(full: Site, tmp_path
     for finding in ("low-ctr", "pages", "moves", "trials", "topics"):
         assert answers("other", finding) == answers("shop", finding), finding
     # A load is undone there as it would be here.
-    take_back(OPERATOR, "other", Load.objects.filter(site=other).latest("id").id)
+    undo(OPERATOR, "other", Load.objects.filter(site=other).latest("id").id)
     assert all(rows.equals(facts(other)[name]) for name, rows in before.items())
     assert verify([other]).faults == []
 

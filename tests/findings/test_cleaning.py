@@ -82,7 +82,7 @@ def test_lenses_count_pages_as_the_rules_say_and_go_back_with_them(shop: Site) -
     assert counted() == as_is
     cleaning.keep(OPERATOR, "shop", Rules(left_out=("//staging\\.",), separate=("utm_source",)))
     assert counted() == {PAGES[0]: 7, PAGES[1]: 14, PAGES[3]: 28}
-    cleaning.put_back(OPERATOR, "shop", RuleChange.objects.get().id)
+    cleaning.restore(OPERATOR, "shop", RuleChange.objects.get().id)
     assert counted() == as_is
 
 
@@ -128,5 +128,5 @@ def test_rules_over_http(signed_in: Client, shop: Site) -> None:
     assert again.status_code == 200
     changes = signed_in.get("/api/sites/shop/rules/changes").json()
     assert [(one["by"], one["words"]) for one in changes] == [("analyst", "Changed: pages left out")]
-    back = signed_in.post(f"/api/sites/shop/rules/changes/{changes[0]['id']}/put-back").json()
+    back = signed_in.post(f"/api/sites/shop/rules/changes/{changes[0]['id']}/restore").json()
     assert back["left_out"] == []

@@ -18,7 +18,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, NotAllowed, NotFound
 from zugzwang.findings.table import Answer
 from zugzwang.findings.view import ViewOptions
-from zugzwang.plan.decisions import Decided, decide, take_back
+from zugzwang.plan.decisions import Decided, decide, undo
 from zugzwang.subjects.clash import tell_clash
 from zugzwang.subjects.page import tell_page
 from zugzwang.subjects.row import tell_row
@@ -214,7 +214,7 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
     assert standing(40) == "settled"
     [decision] = decide(Actor(analyst), "shop", Decided([Subject(query=1)], "accept"))
     assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["accept"]
-    take_back(Actor(analyst), "shop", [decision.id])
+    undo(Actor(analyst), "shop", [decision.id])
     assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["unite"]
 
 

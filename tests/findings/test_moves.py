@@ -19,7 +19,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Conflict, Invalid, NotAllowed, NotFound
 from zugzwang.findings.view import ViewOptions
 from zugzwang.plan import moves, outcomes, proposals, telling
-from zugzwang.plan.decisions import Decided, decide, take_back
+from zugzwang.plan.decisions import Decided, decide, undo
 from zugzwang.plan.moves import Planned, make
 
 
@@ -105,13 +105,13 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert (move.kind, move.effort, move.note, move.gain) == ("point", "hour", "One guide.", pytest.approx(clash["loss_month"]))
     result = telling.tell_move(Snapshot(shop), move.id, TODAY)["decided"]
     assert result.startswith(f"{clash['lead']} should rank. Too early to tell")
-    take_back(ann, "shop", [move.decision_id])
+    undo(ann, "shop", [move.decision_id])
     assert rows(shop, "moves") == []
     assert telling.tell_decided(shop, clash["lead_id"]) == []
     begun = settle("unite")
     assert begun is not None
     moves.change(ann, "shop", begun.id, 1, {"state": "in progress"})
-    take_back(ann, "shop", [begun.decision_id])
+    undo(ann, "shop", [begun.decision_id])
     assert [row["id"] for row in rows(shop, "moves")] == [begun.id]  # someone is at it
     to_do = {"effort": None, "who": None, "due": None}
     (proposed,) = proposals.settle_as_proposed(ann, "shop", ViewOptions(), [clash["query_id"]] * 2, "", to_do, TODAY)
@@ -119,7 +119,7 @@ def test_a_clash_that_is_decided_becomes_a_move_which_goes_with_the_decision(sho
     assert (
         proposals.settle_as_proposed(ann, "shop", ViewOptions(), [clash["query_id"]], "", to_do, TODAY) == []
     )  # it is decided
-    take_back(ann, "shop", [proposed.id])
+    undo(ann, "shop", [proposed.id])
     with pytest.raises(NotFound):
         proposals.settle_as_proposed(
             ann, "shop", ViewOptions(), [clash["query_id"], 2], "", to_do, TODAY
@@ -204,7 +204,7 @@ def test_a_dropped_move_is_gone_and_can_be_put_back(shop: Site, ann: Actor) -> N
     assert rows(shop, "moves") == []
     with pytest.raises(NotFound):
         moves.change(ann, "shop", move.id, 1, {"note": "late words"})
-    moves.put_back(ann, "shop", move.id)
+    moves.restore(ann, "shop", move.id)
     assert len(rows(shop, "moves")) == 1
 
 
@@ -221,7 +221,7 @@ def test_what_is_settled_is_answered_from_what_is_decided_now(shop: Site, ann: A
     assert settled() == set()
     other = make(ann, "shop", planned(page=2, query=2))
     assert settled() == {(2, 2)}
-    moves.put_back(ann, "shop", one.id)
+    moves.restore(ann, "shop", one.id)
     assert settled() == {(1, 1), (2, 2)}
     moves.drop(ann, "shop", [other.id])
     assert settled() == {(1, 1)}
@@ -239,9 +239,9 @@ def test_several_are_undone_all_or_none(shop: Site, ann: Actor) -> None:
         for one in decide(ann, "shop", Decided([Subject(1, 1), Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))
     ]
     with pytest.raises(NotFound):
-        take_back(ann, "shop", [*decisions, 999])
+        undo(ann, "shop", [*decisions, 999])
     assert len(marks(shop, TODAY)) == 2
-    take_back(ann, "shop", decisions)
+    undo(ann, "shop", decisions)
     assert marks(shop, TODAY) == []
 
 
@@ -249,7 +249,7 @@ def test_what_is_decided_leaves_what_was_worked_out_from_the_facts(shop: Site, a
     answer(shop, "striking-distance")
     version = shop.data_version
     make(ann, "shop", planned(page=1, query=1))
-    take_back(ann, "shop", [decide(ann, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))[0].id])
+    undo(ann, "shop", [decide(ann, "shop", Decided([Subject(2, 2)], "snooze", until=TODAY + timedelta(days=9)))[0].id])
     shop.refresh_from_db()
     assert shop.data_version == version
 

@@ -89,8 +89,8 @@ def test_loads_are_listed_reported_and_taken_back_over_http(signed_in: Client, s
     assert (listed["total"], [one["source"] for one in listed["loads"]]) == (2, ["search", "search"])
     assert signed_in.get("/api/sites/shop/sources").json()[0]["grains"][0]["clicks"] == 50
     newest = listed["loads"][0]["id"]
-    back = signed_in.post(f"/api/sites/shop/loads/{newest}/take-back").json()
+    back = signed_in.post(f"/api/sites/shop/loads/{newest}/undo").json()
     assert back["taken_back_by"] == "analyst"
     assert signed_in.get("/api/sites/shop/sources").json()[0]["grains"][0]["clicks"] == 30
-    assert signed_in.post(f"/api/sites/shop/loads/{newest}/take-back").status_code == 422
+    assert signed_in.post(f"/api/sites/shop/loads/{newest}/undo").status_code == 422
     assert signed_in.get("/api/sites/shop/loads/999999").status_code == 404

@@ -17,7 +17,7 @@ from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid
 from zugzwang.findings.view import ViewOptions
 from zugzwang.plan.proposals import propose
-from zugzwang.plan.topics import edit, take_back
+from zugzwang.plan.topics import edit, undo
 
 SUBJECTS = ["canoe", "kayak", "rudder", "anchor", "helmet", "lantern"]
 KINDS = ["storage", "sizes", "repair", "straps", "paint"]
@@ -153,7 +153,7 @@ def test_what_people_change_holds_and_can_be_taken_back(shop: Site) -> None:
     assert rows(shop, "topic-queries", topic=(before["lantern"]["topic"],)) == []
     with pytest.raises(Invalid, match="no topic “Tails”"):
         rows(shop, "pages", topic=("Tails",))
-    take_back(OPERATOR, "shop", dropped["id"])
+    undo(OPERATOR, "shop", dropped["id"])
     assert any(name.startswith("lantern") for name in {row["topic"] for row in rows(shop, "topics")})
     for kind, queries, name in (("join", [1], ""), ("name", [1], " "), ("twist", [1], "")):
         with pytest.raises(Invalid):

@@ -120,7 +120,7 @@ def test_a_load_is_done_before_the_lists_are_ready(site: Site, write_csv: WriteC
     key = uploads.keep(
         site, "facts.csv", [write_csv([["2026-11-09", "https://shop.example/a", "x", 1, 10, 2]]).read_bytes()], 99
     )
-    job = jobs.ask_for_load(OPERATOR, site.slug, key, {})
+    job = jobs.start_load(OPERATOR, site.slug, key, {})
     jobs.run_job.func(job.id)
     job.refresh_from_db()
     assert (job.state, job.step, job.outcome["loaded"]) == ("done", GETTING_READY, 1)

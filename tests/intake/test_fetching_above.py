@@ -83,14 +83,14 @@ def test_each_page_is_fetched_once_and_told_as_it_is(captured: Site, standins: R
     assert len(pages_asked) == len(set(pages_asked))
     # All of them are fresh now, for the other query too.
     with pytest.raises(Invalid, match="within thirty days"):
-        jobs.ask_for_above(OPERATOR, "shop", [2])
+        jobs.fetch_competing_pages(OPERATOR, "shop", [2])
 
 
 def test_what_is_older_than_thirty_days_is_fetched_again(captured: Site, standins: Running, monkeypatch) -> None:  # type: ignore[no-untyped-def]
     call_command("fetch-above", "--site", "shop")
     today = fetching_above.timezone.localdate() + timedelta(days=31)
     monkeypatch.setattr(fetching_above.timezone, "localdate", lambda: today)
-    job = jobs.ask_for_above(OPERATOR, "shop", [2])
+    job = jobs.fetch_competing_pages(OPERATOR, "shop", [2])
     jobs.run_job.func(job.id)
     assert fetched(captured)["https://one.rivals.example/a"]["fetched"] == today
 

@@ -66,7 +66,7 @@ def test_no_broken_upload_breaks_us(signed_in: Client, site: Site, tmp_path: Pat
             assert result["remedy"] or all(problem["message"] and problem["remedy"] for problem in result["problems"])
             outcomes["refused at once"] = outcomes.get("refused at once", 0) + 1
             continue
-        job = jobs.ask_for_load(jobs.Actor(None), "shop", result["upload"], {"keep_good_rows": chance.random() < 0.3})
+        job = jobs.start_load(jobs.Actor(None), "shop", result["upload"], {"keep_good_rows": chance.random() < 0.3})
         jobs.run_job.func(job.id)
         job.refresh_from_db()
         assert job.state in (Job.State.DONE, Job.State.REFUSED), (content[:200], job.outcome)
@@ -90,6 +90,6 @@ def test_a_formula_stays_text(signed_in: Client, site: Site) -> None:
     result = signed_in.post(
         "/api/sites/shop/uploads", {"file": SimpleUploadedFile("e.csv", b"date,title\n2026-11-09,=1+1\n")}
     ).json()
-    job = jobs.ask_for_load(jobs.Actor(None), "shop", result["upload"], {})
+    job = jobs.start_load(jobs.Actor(None), "shop", result["upload"], {})
     jobs.run_job.func(job.id)
     assert [event["title"] for event in signed_in.get("/api/sites/shop/events").json()] == ["=1+1"]

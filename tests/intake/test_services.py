@@ -133,7 +133,7 @@ def test_a_fetch_that_failed_goes_on_where_it_stopped(site: Site, connection: Co
     assert read_facts(site, PAGE_QUERY).is_empty()  # nothing half loaded
     standins.behave(cap_rows=500)
     standins.asked.clear()
-    again = jobs.ask_again(OPERATOR, site.slug, job.id, False)
+    again = jobs.retry_job(OPERATOR, site.slug, job.id, False)
     jobs.run_job.func(again.id)
     site.refresh_from_db()
     assert_complete(site)

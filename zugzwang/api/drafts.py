@@ -48,6 +48,7 @@ def begin_draft(request: HttpRequest, slug: str, payload: s.DraftBegun, options:
 
 @router.get("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def show_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    """A draft with its text."""
     return _shown(request, slug, draft_id)
 
 
@@ -73,12 +74,14 @@ def write_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.Writi
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/writer/gone", response={204: None})
 def stop_writing(request: HttpRequest, slug: str, draft_id: int, payload: s.Writing) -> Status[None]:
+    """Release the draft for other writers."""
     drafts.stop(actor(request), slug, draft_id, payload.window)
     return Status(204, None)
 
 
 @router.get("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: list[s.VersionShown]})
 def list_versions(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    """Versions of a draft, latest first."""
     return drafts.versions(actor(request).site(slug), draft_id)
 
 
@@ -89,8 +92,9 @@ def compare_versions(request: HttpRequest, slug: str, draft_id: int, one: int, o
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/versions", response={200: s.DraftShown})
-def put_version_back(request: HttpRequest, slug: str, draft_id: int, payload: s.PutBack) -> Any:
-    return drafts.shown(drafts.put_back(actor(request), slug, draft_id, payload.window, payload.version))
+def restore_version(request: HttpRequest, slug: str, draft_id: int, payload: s.PutBack) -> Any:
+    """Restore a version of a draft."""
+    return drafts.shown(drafts.restore(actor(request), slug, draft_id, payload.window, payload.version))
 
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/check", response={200: DraftChecked})
@@ -120,21 +124,25 @@ def finish_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.Draf
 
 @router.post("/sites/{slug}/drafts/{int:draft_id}/open", response={200: s.DraftShown})
 def reopen_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    """Reopen a finished draft."""
     return drafts.shown(drafts.reopen(actor(request), slug, draft_id))
 
 
 @router.patch("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def rename_draft(request: HttpRequest, slug: str, draft_id: int, payload: s.DraftNamed) -> Any:
+    """Rename a draft."""
     return drafts.shown(drafts.rename(actor(request), slug, draft_id, payload.name))
 
 
 @router.delete("/sites/{slug}/drafts/{int:draft_id}", response={200: s.DraftShown})
 def drop_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    """Delete a draft."""
     return drafts.shown(drafts.drop(actor(request), slug, draft_id))
 
 
-@router.post("/sites/{slug}/drafts/{int:draft_id}/back", response={200: s.DraftShown})
-def put_draft_back(request: HttpRequest, slug: str, draft_id: int) -> Any:
+@router.post("/sites/{slug}/drafts/{int:draft_id}/restore", response={200: s.DraftShown})
+def restore_draft(request: HttpRequest, slug: str, draft_id: int) -> Any:
+    """Restore a deleted draft."""
     return drafts.shown(drafts.drop(actor(request), slug, draft_id, back=True))
 
 
@@ -159,6 +167,7 @@ def help_with_draft(
 
 @router.get("/sites/{slug}/help", response={200: s.HelpSettings})
 def show_help_settings(request: HttpRequest, slug: str) -> Any:
+    """The connected text service and the site's instructions for it."""
     site = actor(request).site(slug)
     return {"instructions": drafts.instructions(site), "connected": connection_of(site) is not None}
 

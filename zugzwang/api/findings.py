@@ -220,6 +220,7 @@ def _write(site: int, finding: str, options: ViewOptions, today: date, kind: str
 
 @router.get("/sites/{slug}/facets", response={200: Facets})
 def show_facets(request: HttpRequest, slug: str) -> Any:
+    """Devices, countries, page types, query groups and topics that views can be filtered by."""
     return view.facets(snapshot_of(request, slug))
 
 

@@ -31,16 +31,19 @@ router = Router()
 
 @router.get("/sites/{slug}/sources", response={200: list[s.SourceLoaded]})
 def list_sources(request: HttpRequest, slug: str) -> Any:
+    """The data of each source, and problems with them."""
     return sources.sources(actor(request).site(slug))
 
 
 @router.get("/portfolio", response={200: list[overview.SiteState]})
 def portfolio(request: HttpRequest) -> Any:
+    """All sites that the person may read, with their state."""
     return overview.portfolio(actor(request))
 
 
 @router.post("/refresh", response={202: s.RefreshesRequest})
 def refresh_all(request: HttpRequest) -> Any:
+    """Refresh several sites."""
     return Status(202, {"sites": [job.site.name for job in jobs.ask_for_all(actor(request))]})
 
 
@@ -82,6 +85,7 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
 
 @router.post("/sites/{slug}/uploads", response={201: s.Uploaded})
 def upload(request: HttpRequest, slug: str, file: File[UploadedFile]) -> Any:
+    """Upload a file; returns what was recognised in it."""
     site = actor(request).site_to_change(slug)
     key = uploads.keep(site, file.name or "file", file.chunks(), file.size or 0)
     try:
@@ -102,8 +106,9 @@ def take_in_archive(request: HttpRequest, file: File[UploadedFile]) -> Any:
     return Status(202, {"site": job.site.slug, "job": job.id})
 
 
-@router.post("/sites/{slug}/uploads/{key}/look", response={200: s.Uploaded})
-def look_again(request: HttpRequest, slug: str, key: str, payload: s.LookRequest) -> Any:
+@router.post("/sites/{slug}/uploads/{key}/preview", response={200: s.Uploaded})
+def preview_upload(request: HttpRequest, slug: str, key: str, payload: s.LookRequest) -> Any:
+    """What an upload becomes with other choices."""
     return look(actor(request).site_to_change(slug), key, payload)
 
 
@@ -129,14 +134,15 @@ def as_tables(payload: s.LookRequest) -> dict[str, Any]:
 
 
 @router.post("/sites/{slug}/loads", response={202: s.JobShown})
-def ask_for_load(request: HttpRequest, slug: str, payload: s.LoadRequest) -> Status[s.JobShown]:
+def start_load(request: HttpRequest, slug: str, payload: s.LoadRequest) -> Status[s.JobShown]:
+    """Load an upload."""
     result = {
         "mode": payload.mode,
         "keep_good_rows": payload.keep_good_rows,
         "dry_run": payload.dry_run,
         "tables": as_tables(payload),
     }
-    return Status(202, shown_job(jobs.ask_for_load(actor(request), slug, payload.upload, result)))
+    return Status(202, shown_job(jobs.start_load(actor(request), slug, payload.upload, result)))
 
 
 def listed_load(load: Load) -> dict[str, Any]:
@@ -148,6 +154,7 @@ def listed_load(load: Load) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/loads", response={200: s.Loads})
 def list_loads(request: HttpRequest, slug: str, offset: int = Query(0, le=10**9)) -> Any:  # type: ignore[type-arg]
+    """Loads, latest first."""
     loads = Load.objects.filter(site=actor(request).site(slug)).select_related("user", "taken_back_by").defer("report")
     first = max(offset, 0)
     return {"total": loads.count(), "loads": [listed_load(load) for load in loads[first : first + LOADS_LISTED]]}
@@ -155,13 +162,15 @@ def list_loads(request: HttpRequest, slug: str, offset: int = Query(0, le=10**9)
 
 @router.get("/sites/{slug}/loads/{load_id}", response={200: s.LoadShown})
 def show_load(request: HttpRequest, slug: str, load_id: int) -> Any:
+    """A load and its report."""
     load = loading.find_load(actor(request), slug, load_id)
     return {**listed_load(load), "report": load.report}
 
 
-@router.post("/sites/{slug}/loads/{load_id}/take-back", response={200: s.LoadShown})
-def take_back(request: HttpRequest, slug: str, load_id: int) -> Any:
-    loading.take_back(actor(request), slug, load_id)
+@router.post("/sites/{slug}/loads/{load_id}/undo", response={200: s.LoadShown})
+def undo_load(request: HttpRequest, slug: str, load_id: int) -> Any:
+    """Undo a load."""
+    loading.undo(actor(request), slug, load_id)
     return show_load(request, slug, load_id)
 
 
@@ -180,26 +189,31 @@ def shown_job(job: Job) -> s.JobShown:
 
 @router.get("/sites/{slug}/jobs", response={200: list[s.JobShown]})
 def list_jobs(request: HttpRequest, slug: str) -> list[s.JobShown]:
+    """Recent jobs, latest first."""
     return [shown_job(job) for job in jobs.recent(actor(request), slug)]
 
 
 @router.get("/sites/{slug}/jobs/{job_id}", response={200: s.JobShown})
 def show_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    """A job: its state, progress, report and log."""
     return shown_job(jobs.find(actor(request), slug, job_id))
 
 
 @router.post("/sites/{slug}/jobs/{job_id}/cancel", response={200: s.JobShown})
 def cancel_job(request: HttpRequest, slug: str, job_id: int) -> s.JobShown:
+    """Cancel a job."""
     return shown_job(jobs.cancel(actor(request), slug, job_id))
 
 
 @router.post("/sites/{slug}/jobs/{job_id}/again", response={202: s.JobShown})
-def ask_again(request: HttpRequest, slug: str, job_id: int, payload: s.RetryRequest) -> Status[s.JobShown]:
-    return Status(202, shown_job(jobs.ask_again(actor(request), slug, job_id, payload.keep_good_rows)))
+def retry_job(request: HttpRequest, slug: str, job_id: int, payload: s.RetryRequest) -> Status[s.JobShown]:
+    """Start a failed or cancelled job again."""
+    return Status(202, shown_job(jobs.retry_job(actor(request), slug, job_id, payload.keep_good_rows)))
 
 
 @router.get("/sites/{slug}/jobs/{job_id}/refused.csv", response={200: str})
 def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
+    """The refused rows of a load, as CSV."""
     job = jobs.find(actor(request), slug, job_id)
     if not job.refused_rows:
         raise NotFound("This load refused no rows.", "There is nothing to download.")
@@ -209,9 +223,9 @@ def refused_rows(request: HttpRequest, slug: str, job_id: int) -> HttpResponse:
 
 
 @router.post("/sites/{slug}/above", response={202: s.JobShown})
-def ask_for_above(request: HttpRequest, slug: str, payload: s.CompetingPagesRequest) -> Status[s.JobShown]:
+def fetch_competing_pages(request: HttpRequest, slug: str, payload: s.CompetingPagesRequest) -> Status[s.JobShown]:
     """Fetch other sites' pages from the SERPs of the given queries, or of all captured queries."""
-    return Status(202, shown_job(jobs.ask_for_above(actor(request), slug, payload.queries)))
+    return Status(202, shown_job(jobs.fetch_competing_pages(actor(request), slug, payload.queries)))
 
 
 # --- services and crawls -----------------------------------------------------------------------------------------------
@@ -227,22 +241,26 @@ def shown_connection(connection: Connection) -> s.ConnectionShown:
 
 @router.get("/sites/{slug}/connections", response={200: list[s.ConnectionShown]})
 def list_connections(request: HttpRequest, slug: str) -> Any:
+    """Connected services."""
     return [shown_connection(one) for one in connections.connections(actor(request).site(slug))]
 
 
 @router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown})
 def connect(request: HttpRequest, slug: str, source: Served, payload: s.ConnectionInput) -> Any:
+    """Connect a source to a service."""
     return shown_connection(connections.connect(actor(request), slug, source, **payload.model_dump()))
 
 
 @router.delete("/sites/{slug}/connections/{source}", response={204: None})
 def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
+    """Disconnect a service."""
     connections.disconnect(actor(request), slug, source)
     return Status(204, None)
 
 
 @router.post("/sites/{slug}/refresh", response={202: s.JobShown})
 def refresh(request: HttpRequest, slug: str, payload: s.RefreshRequest) -> Any:
+    """Refresh the connected sources."""
     chosen = None
     if payload.sources is not None:
         stored = Connection.objects.filter(site=actor(request).site(slug), source__in=payload.sources)
@@ -252,6 +270,7 @@ def refresh(request: HttpRequest, slug: str, payload: s.RefreshRequest) -> Any:
 
 @router.post("/sites/{slug}/crawl", response={202: s.JobShown})
 def crawl(request: HttpRequest, slug: str, payload: s.CrawlRequest) -> Any:
+    """Start a crawl of the site."""
     return Status(202, shown_job(jobs.ask_for_crawl(actor(request), slug, payload.model_dump())))
 
 
@@ -260,16 +279,19 @@ def crawl(request: HttpRequest, slug: str, payload: s.CrawlRequest) -> Any:
 
 @router.get("/sites/{slug}/events", response={200: list[s.EventShown]})
 def list_events(request: HttpRequest, slug: str) -> Any:
+    """Dated events."""
     return connections.events(actor(request).site(slug))
 
 
 @router.post("/sites/{slug}/events", response={201: s.EventShown})
 def add_event(request: HttpRequest, slug: str, payload: s.EventInput) -> Any:
+    """Add an event."""
     return Status(201, connections.add_event(actor(request), slug, **payload.model_dump()))
 
 
 @router.delete("/sites/{slug}/events/{event_id}", response={204: None})
 def remove_event(request: HttpRequest, slug: str, event_id: int) -> Status[None]:
+    """Delete an event."""
     connections.remove_event(actor(request), slug, event_id)
     return Status(204, None)
 
@@ -287,16 +309,19 @@ def shown_rules(rules: Rules) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/rules", response={200: s.RulesInput})
 def show_rules(request: HttpRequest, slug: str) -> Any:
+    """The cleaning rules."""
     return shown_rules(rules_of(actor(request).site(slug)))
 
 
 @router.put("/sites/{slug}/rules", response={200: s.RulesInput})
-def keep_rules(request: HttpRequest, slug: str, payload: s.RulesInput) -> Any:
+def save_rules(request: HttpRequest, slug: str, payload: s.RulesInput) -> Any:
+    """Save the cleaning rules."""
     return shown_rules(rules_of(cleaning.keep(actor(request), slug, input_rules(payload), seen=payload.version)))
 
 
 @router.post("/sites/{slug}/rules/effect", response={200: s.RulesEffect}, by_alias=True)
 def rules_effect(request: HttpRequest, slug: str, payload: s.RulesInput) -> Any:
+    """The effect of cleaning rules, before saving."""
     return cleaning.effect(actor(request).site(slug), input_rules(payload))
 
 
@@ -307,9 +332,11 @@ def shown_change(change: RuleChange) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/rules/changes", response={200: list[s.RuleChangeShown]})
 def rule_changes(request: HttpRequest, slug: str) -> Any:
+    """Earlier cleaning rules, latest first."""
     return [shown_change(change) for change in cleaning.changes(actor(request).site(slug))]
 
 
-@router.post("/sites/{slug}/rules/changes/{change_id}/put-back", response={200: s.RulesInput})
-def put_back(request: HttpRequest, slug: str, change_id: int) -> Any:
-    return shown_rules(rules_of(cleaning.put_back(actor(request), slug, change_id)))
+@router.post("/sites/{slug}/rules/changes/{change_id}/restore", response={200: s.RulesInput})
+def restore_rules(request: HttpRequest, slug: str, change_id: int) -> Any:
+    """Restore the rules before a change."""
+    return shown_rules(rules_of(cleaning.restore(actor(request), slug, change_id)))

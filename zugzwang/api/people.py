@@ -121,23 +121,27 @@ def _people(request: HttpRequest, slug: str) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/members", response={200: PeopleShown})
 def list_members(request: HttpRequest, slug: str) -> Any:
+    """The members of a site, and open invitations."""
     return _people(request, slug)
 
 
 @router.post("/sites/{slug}/invitations", response={201: PeopleShown})
 def invite(request: HttpRequest, slug: str, payload: Invited) -> Status[Any]:
+    """Invite a person by mail address."""
     members.invite(actor(request), slug, payload.email, payload.role)
     return Status(201, _people(request, slug))
 
 
 @router.delete("/sites/{slug}/invitations/{int:invitation_id}", response={204: None})
 def revoke_invitation(request: HttpRequest, slug: str, invitation_id: int) -> Status[None]:
+    """Revoke an invitation."""
     members.revoke_invitation(actor(request), slug, invitation_id)
     return Status(204, None)
 
 
 @router.patch("/sites/{slug}/members/{int:member_id}", response={200: PeopleShown})
 def set_role(request: HttpRequest, slug: str, member_id: int, payload: RoleInput) -> Any:
+    """Change a member's role."""
     members.set_role(actor(request), slug, member_id, payload.role)
     return _people(request, slug)
 
@@ -151,6 +155,7 @@ def remove_member(request: HttpRequest, slug: str, member_id: int) -> Status[Non
 
 @router.patch("/sites/{slug}/name", response={204: None})
 def rename_site(request: HttpRequest, slug: str, payload: NameInput) -> Status[None]:
+    """Change a site's name or address name."""
     members.rename(actor(request), slug, payload.name)
     return Status(204, None)
 
@@ -177,18 +182,22 @@ def archive_file(request: HttpRequest, slug: str) -> HttpResponse:
 
 @router.post("/sites/{slug}/archive", response={204: None})
 def archive_site(request: HttpRequest, slug: str) -> Status[None]:
+    """Archive a site: it stays readable and no longer changes."""
     members.archive(actor(request), slug)
     return Status(204, None)
 
 
 @router.delete("/sites/{slug}/archive", response={204: None})
-def take_up_site(request: HttpRequest, slug: str) -> Status[None]:
+def unarchive_site(request: HttpRequest, slug: str) -> Status[None]:
+    """Reopen an archived site."""
     members.archive(actor(request), slug, back=True)
     return Status(204, None)
 
 
 @router.get("/deleted-sites", response={200: list[DeletedSite]})
 def list_deleted_sites(request: HttpRequest) -> Any:
+    """Deleted sites that can be restored."""
+
     def left(site: Site) -> int:
         assert site.deleted_at is not None
         return max(members.DELETED_DAYS - (timezone.now() - site.deleted_at).days, 0)
@@ -197,9 +206,10 @@ def list_deleted_sites(request: HttpRequest) -> Any:
     return [{"slug": one.slug, "name": one.name, "deleted_at": one.deleted_at, "days_left": left(one)} for one in stored]
 
 
-@router.post("/deleted-sites/{slug}/back", response={204: None})
-def put_site_back(request: HttpRequest, slug: str) -> Status[None]:
-    members.put_site_back(actor(request), slug)
+@router.post("/deleted-sites/{slug}/restore", response={204: None})
+def restore_site(request: HttpRequest, slug: str) -> Status[None]:
+    """Restore a deleted site."""
+    members.restore_site(actor(request), slug)
     return Status(204, None)
 
 
@@ -278,6 +288,7 @@ class Joined(Schema):
 
 @router.get("/invitations/{token}", auth=None, response={200: InvitationSeen})
 def show_invitation(request: HttpRequest, token: str) -> Any:
+    """An invitation, for the invited person."""
     stored = members.find_invitation(token)
     return {
         "site": stored.site.name, "address": stored.site.address, "role": stored.role, "email": stored.email,
@@ -397,6 +408,7 @@ def _token(one: PersonalToken) -> dict[str, Any]:
 
 @router.get("/account", response={200: AccountShown})
 def show_account(request: HttpRequest) -> Any:
+    """The signed-in person's account."""
     user = _person(request)
     return {
         "name": user.get_username(),
@@ -442,17 +454,20 @@ def set_email(request: HttpRequest, payload: EmailChanged) -> Status[None]:
 
 @router.put("/account/preferences", response={204: None})
 def set_preferences(request: HttpRequest, payload: PreferencesShown) -> Status[None]:
+    """Save the person's preferences."""
     accounts.set_preferences(_person(request), **payload.model_dump())
     return Status(204, None)
 
 
 @router.get("/account/second-factor", response={200: FactorOffered})
 def offer_second_factor(request: HttpRequest) -> Any:
+    """A new secret for an authenticator app."""
     return accounts.offer_second_factor(_person(request))
 
 
 @router.put("/account/second-factor", response={200: RecoveryCodesShown})
 def begin_second_factor(request: HttpRequest, payload: FactorBegun) -> Any:
+    """Turn on the second factor with a first code; returns recovery codes."""
     user = _person(request)
     _seldom(request, "password")
     return {"codes": accounts.begin_second_factor(user, payload.password, payload.secret, payload.code)}
@@ -460,6 +475,7 @@ def begin_second_factor(request: HttpRequest, payload: FactorBegun) -> Any:
 
 @router.post("/account/second-factor/end", response={204: None})
 def end_second_factor(request: HttpRequest, payload: Confirmed) -> Status[None]:
+    """Turn off the second factor."""
     user = _person(request)
     _seldom(request, "password")
     accounts.end_second_factor(user, payload.password)
@@ -475,18 +491,21 @@ def end_other_sessions(request: HttpRequest) -> Status[None]:
 
 @router.delete("/account/sessions/{int:session_id}", response={204: None})
 def end_session(request: HttpRequest, session_id: int) -> Status[None]:
+    """Sign out another session."""
     accounts.end_sessions(_person(request), request.session.session_key, session_id)
     return Status(204, None)
 
 
 @router.post("/account/tokens", response={201: TokenMade})
 def add_token(request: HttpRequest, payload: TokenInput) -> Status[Any]:
+    """Create an API token; it is shown once."""
     _, secret = tokens.add_token(actor(request), payload.name, payload.sites, payload.role, payload.ends_on)
     return Status(201, {"secret": secret})
 
 
 @router.delete("/account/tokens/{int:token_id}", response={204: None})
 def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
+    """Revoke an API token."""
     tokens.revoke_token(actor(request), token_id)
     return Status(204, None)
 
@@ -501,6 +520,7 @@ def ask_for_reset(request: HttpRequest, payload: ResetRequest) -> Status[None]:
 
 @router.put("/account/reset", auth=None, response={204: None})
 def reset_password(request: HttpRequest, payload: ResetInput) -> Status[None]:
+    """Set a new password with a link from a reset mail."""
     _seldom(request, "reset")
     accounts.reset(payload.user, payload.token, payload.password)
     return Status(204, None)

@@ -33,11 +33,13 @@ def _subjects(payload: list[s.SubjectInput]) -> list[Subject]:
 
 @router.get("/sites/{slug}/decisions", response={200: list[DecisionShown]})
 def list_decisions(request: HttpRequest, slug: str) -> Any:
+    """Decisions, latest first."""
     return [decided.decision_shown(one) for one in decided.in_force(actor(request).site(slug))]
 
 
 @router.post("/sites/{slug}/decisions", response={201: list[DecisionShown]})
 def decide(request: HttpRequest, slug: str, payload: s.DecisionInput) -> Status[Any]:
+    """Decide about clashes, rows or pages."""
     result = Decided(_subjects(payload.subjects), payload.choice, payload.lead, payload.note, payload.until, payload.decided_on)
     return Status(201, [decided.decision_shown(one) for one in decisions.decide(actor(request), slug, result)])
 
@@ -45,7 +47,7 @@ def decide(request: HttpRequest, slug: str, payload: s.DecisionInput) -> Status[
 @router.post("/sites/{slug}/decisions/taken-back", response={200: list[DecisionShown]})
 def take_decisions_back(request: HttpRequest, slug: str, payload: s.Several) -> Any:
     """Undo decisions, all or none."""
-    return [decided.decision_shown(one) for one in decisions.take_back(actor(request), slug, payload.ids)]
+    return [decided.decision_shown(one) for one in decisions.undo(actor(request), slug, payload.ids)]
 
 
 @router.post("/sites/{slug}/planned-links", response={200: list[s.PlannedLinkShown]})
@@ -71,6 +73,7 @@ def settle_clashes(request: HttpRequest, slug: str, payload: s.SettledInput, opt
 
 @router.post("/sites/{slug}/moves/proposal", response={200: s.Proposal})
 def propose_moves(request: HttpRequest, slug: str, payload: s.SubjectsInput, options: Query[s.FindingParameters]) -> Any:
+    """Moves filled in for some rows; nothing is saved."""
     result = proposals.propose_together(
         snapshot_of(request, slug), options_of(options), _subjects(payload.subjects), options.finding, timezone.localdate()
     )
@@ -118,11 +121,13 @@ def moves_calendar(request: HttpRequest, slug: str) -> HttpResponse:
 
 @router.get("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile})
 def show_move(request: HttpRequest, slug: str, move_id: int) -> Any:
+    """A move with its result and history."""
     return tell_move(snapshot_of(request, slug), move_id, timezone.localdate())
 
 
 @router.patch("/sites/{slug}/moves/{int:move_id}", response={200: s.MoveFile})
 def change_move(request: HttpRequest, slug: str, move_id: int, payload: s.MoveChanged) -> Any:
+    """Change fields of a move."""
     fields = {name: value for name, value in payload.dict(exclude_unset=True).items() if name != "seen"}
     moves.change(actor(request), slug, move_id, payload.seen, fields)
     return show_move(request, slug, move_id)
@@ -136,9 +141,10 @@ def keep_outcome(request: HttpRequest, slug: str, move_id: int) -> Any:
     return show_move(request, slug, move_id)
 
 
-@router.post("/sites/{slug}/moves/{int:move_id}/back", response={200: s.MoveFile})
-def put_move_back(request: HttpRequest, slug: str, move_id: int) -> Any:
-    moves.put_back(actor(request), slug, move_id)
+@router.post("/sites/{slug}/moves/{int:move_id}/restore", response={200: s.MoveFile})
+def restore_move(request: HttpRequest, slug: str, move_id: int) -> Any:
+    """Restore a deleted move."""
+    moves.restore(actor(request), slug, move_id)
     return show_move(request, slug, move_id)
 
 
@@ -164,7 +170,7 @@ def list_topic_edits(request: HttpRequest, slug: str) -> Any:
 @router.delete("/sites/{slug}/topics/{int:edit_id}", response={204: None})
 def take_topic_edit_back(request: HttpRequest, slug: str, edit_id: int) -> Status[None]:
     """Undo an edit of topics."""
-    topics.take_back(actor(request), slug, edit_id)
+    topics.undo(actor(request), slug, edit_id)
     return Status(204, None)
 
 
@@ -176,20 +182,24 @@ def list_people(request: HttpRequest, slug: str) -> Any:
 
 @router.get("/sites/{slug}/marks", response={200: list[decided.Mark]})
 def list_marks(request: HttpRequest, slug: str) -> Any:
+    """Marks of decisions and moves for rows, pages and queries."""
     return [asdict(one) for one in decided.marks(actor(request).site(slug), timezone.localdate())]
 
 
 @router.get("/sites/{slug}/views", response={200: list[s.ViewShown]})
 def list_views(request: HttpRequest, slug: str) -> Any:
+    """Saved views."""
     return views.of_site(actor(request).site(slug))
 
 
 @router.post("/sites/{slug}/views", response={201: s.ViewShown})
 def save_view(request: HttpRequest, slug: str, payload: s.ViewInput) -> Status[Any]:
+    """Save a view."""
     return Status(201, views.save(actor(request), slug, payload.name, payload.address))
 
 
 @router.delete("/sites/{slug}/views/{int:view_id}", response={204: None})
 def remove_view(request: HttpRequest, slug: str, view_id: int) -> Status[None]:
+    """Delete a saved view."""
     views.remove(actor(request), slug, view_id)
     return Status(204, None)

@@ -1,5 +1,6 @@
 """The one format for HTTP errors: problem details after RFC 9457 (application/problem+json)."""
 
+import json
 import re
 from collections.abc import Callable
 from difflib import get_close_matches
@@ -71,12 +72,47 @@ class Api(NinjaAPI):
         described = Problem.model_json_schema(ref_template=REF_TEMPLATE, mode="serialization")
         schema["components"]["schemas"] |= described.pop("$defs") | {"Problem": described}
         content = {self.renderer.media_type: {"schema": {"$ref": REF_TEMPLATE.format(model="Problem")}}}
+        schema["components"]["responses"] = {
+            str(status): {"description": responses[status], "content": content} for status in STATUSES
+        }
         for operation in (operation for path in schema["paths"].values() for operation in path.values()):
+            _describe(operation)
             for status in STATUSES:
-                operation["responses"].setdefault(status, {"description": responses[status], "content": content})
+                operation["responses"].setdefault(status, {"$ref": f"#/components/responses/{status}"})
+        _share_parameters(schema)
         return schema
 
 
+def _describe(operation: dict[str, Any]) -> None:
+    """A plain id, a tag and a summary: the function's name, its module, and the first sentence of its docstring."""
+    module, _, name = operation["operationId"].removeprefix("zugzwang_api_").partition("_")
+    if operation["operationId"].startswith("zugzwang_api_"):
+        operation["operationId"] = name
+        operation["summary"] = operation.get("description", "").partition("\n\n")[0].replace("\n", " ").rstrip(".")
+    operation["tags"] = [TAGS.get(module, "Findings")]
+
+
+def _share_parameters(schema: OpenAPISchema) -> None:
+    """Declare each parameter once, as a component: the fields of a view are those of a hundred operations."""
+    shared: dict[str, dict[str, Any]] = {}
+    names: dict[str, str] = {}
+    for operation in (operation for path in schema["paths"].values() for operation in path.values()):
+        for index, parameter in enumerate(operation.get("parameters", [])):
+            text = json.dumps(parameter, sort_keys=True)
+            if text not in names:
+                name = parameter["name"]
+                while name in shared:
+                    name += "_"
+                names[text], shared[name] = name, parameter
+            operation["parameters"][index] = {"$ref": f"#/components/parameters/{names[text]}"}
+    schema["components"]["parameters"] = shared
+
+
+# The module of an operation → how the documentation groups it.
+TAGS = {
+    "people": "People", "intake": "Data", "routes": "Sites", "subjects": "Pages and queries", "plan": "Plan",
+    "drafts": "Drafts", "trials": "Tests", "reports": "Reports", "watching": "Operation",
+}  # fmt: skip
 TITLES = {
     400: "The request cannot be read",
     401: "Sign in first",

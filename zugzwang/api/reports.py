@@ -194,6 +194,7 @@ def _found(site: Site, number: int) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/reports", response={200: ReportsShown})
 def list_reports(request: HttpRequest, slug: str) -> Any:
+    """Report templates and finished reports."""
     site = actor(request).site(slug)
     made = Report.objects.filter(site=site).select_related("user").prefetch_related("links", "sendings").defer("pdf", "page")
     return {
@@ -209,21 +210,25 @@ def list_reports(request: HttpRequest, slug: str) -> Any:
 
 @router.post("/sites/{slug}/reports/templates", response={201: TemplateShown})
 def add_template(request: HttpRequest, slug: str, payload: TemplateInput) -> Status[Any]:
+    """Add a report template."""
     return Status(201, _template(reports.add_template(actor(request), slug, _template_of(payload))))
 
 
 @router.put("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
 def change_template(request: HttpRequest, slug: str, template_id: int, payload: TemplateChanged) -> Any:
+    """Change a report template."""
     return _template(reports.change_template(actor(request), slug, template_id, payload.seen, _template_of(payload)))
 
 
 @router.delete("/sites/{slug}/reports/templates/{int:template_id}", response={200: TemplateShown})
 def drop_template(request: HttpRequest, slug: str, template_id: int) -> Any:
+    """Delete a report template."""
     return _template(reports.drop_template(actor(request), slug, template_id))
 
 
-@router.post("/sites/{slug}/reports/templates/{int:template_id}/back", response={200: TemplateShown})
-def put_template_back(request: HttpRequest, slug: str, template_id: int) -> Any:
+@router.post("/sites/{slug}/reports/templates/{int:template_id}/restore", response={200: TemplateShown})
+def restore_template(request: HttpRequest, slug: str, template_id: int) -> Any:
+    """Restore a deleted report template."""
     return _template(reports.drop_template(actor(request), slug, template_id, back=True))
 
 
@@ -238,6 +243,7 @@ def set_logo(request: HttpRequest, slug: str, template_id: int, file: File[Uploa
 
 @router.delete("/sites/{slug}/reports/templates/{int:template_id}/logo", response={200: TemplateShown})
 def remove_logo(request: HttpRequest, slug: str, template_id: int) -> Any:
+    """Remove a template's logo."""
     return _template(reports.set_logo(actor(request), slug, template_id, None))
 
 
@@ -254,12 +260,14 @@ def preview_report(request: HttpRequest, slug: str, payload: PreviewRequest) -> 
 
 @router.post("/sites/{slug}/reports/templates/{int:template_id}/make", response={201: ReportShown})
 def make_report(request: HttpRequest, slug: str, template_id: int, payload: ReportRequest) -> Status[Any]:
+    """Make a report now."""
     made = reports.make(actor(request), slug, template_id, payload.days)
     return Status(201, _report(made))
 
 
 @router.get("/sites/{slug}/reports/{int:report_id}", response={200: ReportShown})
 def show_report(request: HttpRequest, slug: str, report_id: int) -> Any:
+    """A finished report, with its links and mails."""
     return _found(actor(request).site(slug), report_id)
 
 
@@ -271,12 +279,14 @@ def report_file(request: HttpRequest, slug: str, report_id: int) -> HttpResponse
 
 @router.delete("/sites/{slug}/reports/{int:report_id}", response={204: None})
 def remove_report(request: HttpRequest, slug: str, report_id: int) -> Status[None]:
+    """Delete a finished report."""
     reports.remove(actor(request), slug, report_id)
     return Status(204, None)
 
 
 @router.post("/sites/{slug}/reports/{int:report_id}/links", response={201: ReportShown})
 def add_link(request: HttpRequest, slug: str, report_id: int, payload: LinkRequest) -> Status[Any]:
+    """Create a link to a report for people without an account."""
     reports.add_link(actor(request), slug, report_id, payload.ends_on)
     return Status(201, _found(actor(request).site(slug), report_id))
 
@@ -290,6 +300,7 @@ def end_link(request: HttpRequest, slug: str, link_id: int) -> Status[None]:
 
 @router.post("/sites/{slug}/reports/{int:report_id}/send", response={200: ReportShown})
 def send_report(request: HttpRequest, slug: str, report_id: int, payload: SendRequest) -> Any:
+    """Mail a report."""
     report = report_mail.send(actor(request), slug, report_id, payload.recipients, payload.message, payload.link_days)
     ask_for_report(report, actor(request))
     return _found(report.site, report_id)
@@ -297,6 +308,7 @@ def send_report(request: HttpRequest, slug: str, report_id: int, payload: SendRe
 
 @router.post("/sites/{slug}/reports/mails/{int:mail_id}/again", response={200: ReportShown})
 def send_again(request: HttpRequest, slug: str, mail_id: int) -> Any:
+    """Send a failed mail again."""
     report = report_mail.again(actor(request), slug, mail_id)
     ask_for_report(report, actor(request))
     return _found(report.site, report.id)

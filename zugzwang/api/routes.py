@@ -55,13 +55,15 @@ router = Router()
 
 
 @router.get("/session", auth=None, response={200: s.Session})
-def session(request: HttpRequest) -> s.Session:
+def show_session(request: HttpRequest) -> s.Session:
+    """Whether someone is signed in, and who."""
     get_token(request)  # sets the cookie whose token later changes must return
     return _session(request.user)
 
 
 @router.post("/session", auth=None, response={200: s.Session})
 def sign_in(request: HttpRequest, payload: s.Credentials) -> Any:
+    """Sign in."""
     user = user_of(request, payload.username, payload.password, payload.code)
     if isinstance(user, HttpResponse):
         return user
@@ -79,6 +81,7 @@ def _session(user: User | AnonymousUser) -> s.Session:
 
 @router.delete("/session", response={204: None})
 def sign_out(request: HttpRequest) -> Status[None]:
+    """Sign out."""
     logout(request)
     return Status(204, None)
 
@@ -121,21 +124,25 @@ def _shown(site: Site, may_change: bool, may_own: bool, kinds: list[Source]) -> 
 
 @router.get("/sites", response={200: list[s.SiteShown]})
 def list_sites(request: HttpRequest) -> list[s.SiteShown]:
+    """The sites that the person may read."""
     return all_shown(request, list(actor(request).sites()))
 
 
 @router.post("/sites", response={201: s.SiteShown})
 def add_site(request: HttpRequest, payload: s.SiteAdded) -> Status[s.SiteShown]:
+    """Add a site."""
     return Status(201, shown(request, sites.add_site(actor(request), payload.name, payload.address, payload.slug)))
 
 
 @router.get("/sites/{slug}", response={200: s.SiteShown})
 def show_site(request: HttpRequest, slug: str) -> s.SiteShown:
+    """A site's settings and period of data."""
     return shown(request, actor(request).site(slug))
 
 
 @router.patch("/sites/{slug}", response={200: s.SiteShown})
 def change_site(request: HttpRequest, slug: str, payload: s.SiteChanged) -> s.SiteShown:
+    """Change a site's settings."""
     curve = [(point.position, point.ctr) for point in payload.curve] if isinstance(payload.curve, list) else payload.curve
     site = sites.change_site(actor(request), slug, payload.brand_patterns, payload.min_impressions, curve)
     return shown(request, site)
@@ -150,11 +157,13 @@ def delete_site(request: HttpRequest, slug: str) -> Status[None]:
 
 @router.get("/sites/{slug}/brand", response={200: s.BrandEffect})
 def brand_effect(request: HttpRequest, slug: str, pattern: Query[list[str] | None] = None) -> Any:
+    """The effect of brand patterns, before saving."""
     return sites.brand_effect(actor(request).site(slug), pattern or [])
 
 
 @router.get("/sites/{slug}/brand/suggestions", response={200: list[s.BrandSuggestion]})
 def brand_suggestions(request: HttpRequest, slug: str) -> Any:
+    """Suggested brand patterns."""
     return [vars(one) for one in sites.brand_suggestions(actor(request).site(slug))]
 
 

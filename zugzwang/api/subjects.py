@@ -47,7 +47,8 @@ class SummaryParameters(Schema):
 
 
 @router.get("/sites/{slug}/changes", response={200: s.Changes})
-def show_standing(request: HttpRequest, slug: str, options: Query[ViewParameters]) -> Any:
+def show_changes(request: HttpRequest, slug: str, options: Query[ViewParameters]) -> Any:
+    """The site's or a section's measures against another period, and the reasons for the change."""
     return describe_changes(snapshot_of(request, slug), options_of(options), timezone.localdate())
 
 
@@ -57,21 +58,25 @@ class NamesParameters(Schema):
 
 @router.get("/sites/{slug}/names", response={200: s.NamesFound})
 def show_names(request: HttpRequest, slug: str, options: Query[NamesParameters]) -> Any:
+    """Names of page types, query groups, topics and countries."""
     return names_with(snapshot_of(request, slug), options.text)
 
 
 @router.get("/sites/{slug}/field", response={200: s.QueryField})
-def show_field(request: HttpRequest, slug: str, lens: Lens, options: Query[ViewParameters]) -> Any:
+def show_query_field(request: HttpRequest, slug: str, lens: Lens, options: Query[ViewParameters]) -> Any:
+    """Positions and CTR of all rows of a report, for its chart."""
     return tell_field(answer_to(request, slug, FINDINGS[lens], options), lens)
 
 
 @router.get("/sites/{slug}/rows/{int:page_id}/{int:query_id}", response={200: s.RowProof})
 def show_row(request: HttpRequest, slug: str, page_id: int, query_id: int, lens: Lens, options: Query[ViewParameters]) -> Any:
+    """The evidence for one query on one page."""
     return tell_row(answer_to(request, slug, FINDINGS[lens], options), lens, page_id, query_id)
 
 
 @router.get("/sites/{slug}/pages/{int:page_id}", response={200: s.PageFile})
 def show_page(request: HttpRequest, slug: str, page_id: int, options: Query[ViewParameters]) -> Any:
+    """A page's account: sources of loss and gain, queries, visits, links."""
     snapshot = snapshot_of(request, slug)
     found = tell_page(snapshot, options_of(options), page_id, timezone.localdate())
     return {**found, "decided": tell_decided(snapshot.site, page_id)}
@@ -79,10 +84,11 @@ def show_page(request: HttpRequest, slug: str, page_id: int, options: Query[View
 
 @router.get("/sites/{slug}/queries/{int:query_id}", response={200: s.QueryFile})
 def show_query(request: HttpRequest, slug: str, query_id: int, options: Query[ViewParameters]) -> Any:
+    """A query with every page that ranks for it."""
     return tell_query(snapshot_of(request, slug), options_of(options), query_id, timezone.localdate())
 
 
-@router.get("/sites/{slug}/wording/{int:page_id}", response={200: s.Strip})
+@router.get("/sites/{slug}/on-page/{int:page_id}", response={200: s.Strip})
 def show_strip(
     request: HttpRequest, slug: str, page_id: int, options: Query[ViewParameters], query_id: int | None = None
 ) -> Any:
@@ -136,6 +142,7 @@ def site_report(request: HttpRequest, slug: str, options: Query[SummaryParameter
 
 @router.get("/sites/{slug}/titles/{int:page_id}", response={200: s.TitleFile})
 def show_title(request: HttpRequest, slug: str, page_id: int, options: Query[ViewParameters]) -> Any:
+    """A page's title and description, with their problems."""
     return tell_titles(whole_view(request, slug, options), page_id)
 
 
@@ -156,4 +163,5 @@ def whole_view(request: HttpRequest, slug: str, options: ViewParameters) -> View
 
 @router.get("/sites/{slug}/clashes/{int:query_id}", response={200: s.ClashFile})
 def show_clash(request: HttpRequest, slug: str, query_id: int, options: Query[ViewParameters]) -> Any:
+    """A clash: contenders, days, proposed lead and resolution."""
     return tell_clash(snapshot_of(request, slug), options_of(options), query_id, timezone.localdate())

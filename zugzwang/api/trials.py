@@ -31,6 +31,7 @@ def plan_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Any:
 
 @router.post("/sites/{slug}/trials", response={201: s.TrialShown})
 def start_trial(request: HttpRequest, slug: str, payload: s.TrialInput) -> Status[Any]:
+    """Start a test."""
     made = trials.start(actor(request), slug, _planned(payload), timezone.localdate())
     return Status(201, _shown(request, slug, made.id))
 
@@ -41,6 +42,7 @@ def _shown(request: HttpRequest, slug: str, trial_id: int) -> dict[str, Any]:
 
 @router.get("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown})
 def show_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
+    """A test with its progress or verdict."""
     return _shown(request, slug, trial_id)
 
 
@@ -60,11 +62,13 @@ def leave_out(request: HttpRequest, slug: str, trial_id: int, payload: s.LeftOut
 
 @router.delete("/sites/{slug}/trials/{int:trial_id}", response={200: s.TrialShown})
 def drop_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
+    """Delete a test."""
     trials.drop(actor(request), slug, trial_id)
     return _shown(request, slug, trial_id)
 
 
-@router.post("/sites/{slug}/trials/{int:trial_id}/back", response={200: s.TrialShown})
-def put_trial_back(request: HttpRequest, slug: str, trial_id: int) -> Any:
+@router.post("/sites/{slug}/trials/{int:trial_id}/restore", response={200: s.TrialShown})
+def restore_trial(request: HttpRequest, slug: str, trial_id: int) -> Any:
+    """Restore a deleted test."""
     trials.drop(actor(request), slug, trial_id, back=True)
     return _shown(request, slug, trial_id)

@@ -160,7 +160,7 @@ def _swap(data: Path, staged: Path, copied: str, aside: Path | None) -> None:
             if (staged / name).exists():
                 os.rename(staged / name, data / name)
                 done.append((staged / name, data / name))
-        engine().put_back(staged / copied)  # all or nothing
+        engine().restore(staged / copied)  # all or nothing
     except BaseException:
         for was, now in reversed(done):
             os.rename(now, was)

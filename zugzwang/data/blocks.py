@@ -275,7 +275,7 @@ def write(site: Site, rewrite: Rewrite, loads: Mapping[Source, Load], events: Se
     site.data_version = version
 
 
-def take_back(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
+def undo(site: Site, load: Load, rewrite: Rewrite, user: User | None) -> None:
     """Write the blocks without a load and mark it as undone. Raises OvertakenError as `write` does."""
     with transaction.atomic():
         version = _next_version(site, rewrite, load.events.exists())

@@ -60,7 +60,7 @@ class Engine(Protocol):
     def set_aside(self, folder: Path) -> None:
         """Save the current database in a folder before it is replaced."""
 
-    def put_back(self, copy: Path) -> None:
+    def restore(self, copy: Path) -> None:
         """Replace the current database with a copy."""
 
 
@@ -132,7 +132,7 @@ class Sqlite:
         for side in self._files():
             os.link(side, folder / side.name)
 
-    def put_back(self, copy: Path) -> None:
+    def restore(self, copy: Path) -> None:
         for journal in self._files()[1:]:  # of the old database: it would be applied to the new one
             journal.unlink()
         os.replace(copy, self.file)  # on the same disk: at each moment exactly one of the two exists, complete
@@ -195,7 +195,7 @@ class PostgreSql:
                     "Other connections to the database are open.", "Stop Zugzwang on every machine, then try again.", ["data"]
                 )
 
-    def put_back(self, copy: Path) -> None:
+    def restore(self, copy: Path) -> None:
         self.check_alone()
         if copy.name == Sqlite.name:
             move_rows(copy)

@@ -115,6 +115,10 @@ FILTERS = (
 )  # fmt: skip
 
 
+# Fields of sums over a part of the site, which judge no rows.
+SUMS = ("first", "last", "compare", "device", "country", "section", "page_type", "query_group", "topic")
+
+
 @dataclass(frozen=True)
 class View:
     """The request, resolved against a site."""

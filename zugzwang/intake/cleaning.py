@@ -153,7 +153,7 @@ def _said(before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
     return f"Changed: {', '.join(changed)}"
 
 
-def put_back(actor: Actor, slug: str, change_id: int) -> Site:
+def restore(actor: Actor, slug: str, change_id: int) -> Site:
     """Restore the rules from before a change."""
     site = actor.site_to_change(slug)
     change = RuleChange.objects.filter(site=site, id=change_id).first()

@@ -67,7 +67,7 @@ class Cancelled(Exception):
 
 
 @changes_site()
-def ask_for_load(actor: Actor, site: Site, upload: str, request: dict[str, Any]) -> Job:
+def start_load(actor: Actor, site: Site, upload: str, request: dict[str, Any]) -> Job:
     """A job that loads an upload. `request`: tables (by index: source, mapping, choices, skip), mode, keep_good_rows. Raises
     Invalid when the upload is gone.
     """
@@ -110,7 +110,7 @@ def ask_for_crawl(actor: Actor, site: Site, request: dict[str, Any]) -> Job:
     return _ask(site, actor, Kind.CRAWL, f"Crawl {site.address}", request)
 
 
-def ask_for_above(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
+def fetch_competing_pages(actor: Actor, slug: str, queries: Sequence[int] | None, private_allowed: bool = False) -> Job:
     """A job that fetches other sites' pages from the SERPs of some queries, or of all captured ones."""
     site = actor.site_to_change(slug)
     if not fetching_above.wanted(site, queries).addresses:
@@ -162,13 +162,13 @@ def _ask(site: Site, actor: Actor, kind: str, title: str, request: dict[str, Any
 
 
 @changes_site()
-def ask_again(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Job:
+def retry_job(actor: Actor, site: Site, job_id: int, keep_good_rows: bool) -> Job:
     """Repeat a job: a load as a new job, a fetch or crawl from where it stopped."""
     old = find(actor, site.slug, job_id)
     if old.state not in (State.REFUSED, State.FAILED, State.CANCELLED):
         raise Invalid("This work has not failed.", "Nothing to repeat.")
     if old.kind == Kind.LOAD:
-        return ask_for_load(actor, site.slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
+        return start_load(actor, site.slug, old.request["upload"], {**old.request, "keep_good_rows": keep_good_rows})
     _refuse_second(site, old.kind, "This work is already running.")
     Job.objects.filter(id=old.id).update(
         state=State.WAITING, cancel_requested=False, attempts=0, ended_at=None, outcome={}, heard_at=timezone.now()

@@ -1,7 +1,7 @@
 """The use case of loading a file: preview it, read it all, refuse it or write it, and report the effect.
 
 Nothing is half loaded: every table of the file is read and checked before anything is written, and everything is written in
-one transaction. Every load keeps its own rows, so it can be undone (`take_back`).
+one transaction. Every load keeps its own rows, so it can be undone (`undo`).
 """
 
 import csv
@@ -565,7 +565,7 @@ def find_load(actor: Actor, slug: str, load_id: int) -> Load:
     return load
 
 
-def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
+def undo(actor: Actor, slug: str, load_id: int) -> Changed:
     """Undo a load: the site's data become what they would be without it. Other loads stay."""
     site = actor.site_to_change(slug)
     load = find_load(actor, slug, load_id)
@@ -575,7 +575,7 @@ def take_back(actor: Actor, slug: str, load_id: int) -> Changed:
         rewrite = blocks.prepare_without(site, load)
         try:
             with transaction.atomic():
-                blocks.take_back(site, load, rewrite, actor.user)
+                blocks.undo(site, load, rewrite, actor.user)
                 note(actor.user, site, "take back", load.name, load=load.id)
         except OvertakenError:
             site.refresh_from_db()

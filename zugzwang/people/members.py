@@ -235,7 +235,7 @@ def deleted_sites(actor: Actor) -> Sequence[Site]:
     return [one for one in actor.sites(deleted=True) if actor.may_own(one)]
 
 
-def put_site_back(actor: Actor, slug: str) -> Site:
+def restore_site(actor: Actor, slug: str) -> Site:
     site = next((one for one in deleted_sites(actor) if one.slug == slug), None)
     if site is None:
         raise NotFound(f"There is no deleted site “{slug}” that you can restore.", "Check the list of sites.")

@@ -74,7 +74,7 @@ def _check(site: Site, decided: Decided) -> None:
 
 
 @changes_site(plan=True)
-def take_back(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
+def undo(actor: Actor, site: Site, decisions: Sequence[int]) -> list[Decision]:
     """Undo decisions, all or none, together with the moves that they created, unless those were changed since."""
     stored = list(Decision.objects.filter(site=site, id__in=decisions).select_related("user", "page", "query", "lead"))
     if not stored or len(stored) < len(set(decisions)):

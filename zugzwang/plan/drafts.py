@@ -360,7 +360,7 @@ def _version(draft: Draft, number: int) -> Words:
 
 
 @changes_site()
-def put_back(actor: Actor, site: Site, number: int, window: str, version: int) -> Draft:
+def restore(actor: Actor, site: Site, number: int, window: str, version: int) -> Draft:
     """Restore the text of a version; the current one stays as a version too."""
     draft = _to_write(actor, site, number, window)
     _store(draft, actor, _version(draft, version))

@@ -139,7 +139,7 @@ def drop(actor: Actor, site: Site, move_ids: Sequence[int]) -> list[Move]:
 
 
 @changes_site(plan=True)
-def put_back(actor: Actor, site: Site, move_id: int) -> Move:
+def restore(actor: Actor, site: Site, move_id: int) -> Move:
     move = find(site, move_id, dropped=True)
     move.dropped_at = None
     move.save(update_fields=["dropped_at"])

@@ -33,7 +33,7 @@ def edit(actor: Actor, site: Site, kind: str, queries: Sequence[int], name: str 
 
 
 @changes_site(plan=True)
-def take_back(actor: Actor, site: Site, number: int) -> None:
+def undo(actor: Actor, site: Site, number: int) -> None:
     """Undo an edit, as if it had never been made."""
     found, _ = TopicEdit.objects.filter(site=site, id=number).delete()
     if not found:

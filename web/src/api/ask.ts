@@ -2,7 +2,7 @@
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import createQueries from "openapi-react-query";
 import type { Subject } from "../listing/marked";
-import type { FindingName, ViewOptions } from "../state/view";
+import { type FindingName, ofSubject, type ViewOptions } from "../state/view";
 import { api, type Schemas } from "./client";
 import type { paths } from "./schema.generated";
 
@@ -32,15 +32,15 @@ type Sorted = { sort: string; descending: boolean };
 function windowOf<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: ViewOptions,
+  options: ViewOptions,
   sorted: Sorted,
   index: number,
   limit = WINDOW,
 ) {
   return {
-    queryKey: ["finding", finding, slug, asked, sorted, index, limit],
+    queryKey: ["finding", finding, slug, options, sorted, index, limit],
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
-      const query = { ...asked, ...sorted, offset: index * WINDOW, limit };
+      const query = { ...options, ...sorted, offset: index * WINDOW, limit };
       // All findings have the same question; the path names the finding, and the schema its rows.
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
       const answer = await api.GET(path, { params: { path: { slug }, query }, signal });
@@ -56,11 +56,11 @@ const AS_FOUND: Sorted = { sort: "", descending: true };
 export function useFinding<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: ViewOptions,
+  options: ViewOptions,
   { sorted = AS_FOUND, enabled = true, limit = WINDOW }: { sorted?: Sorted; enabled?: boolean; limit?: number } = {},
 ) {
   return useQuery({
-    ...windowOf(slug, finding, asked, sorted, 0, limit),
+    ...windowOf(slug, finding, options, sorted, 0, limit),
     enabled,
     // The last answer stays while the next one loads, but only for the same finding: another's rows have other columns.
     placeholderData: (last, query) => (query?.queryKey[1] === finding && query.queryKey[2] === slug ? last : undefined),
@@ -73,14 +73,14 @@ type Picked<Name extends FindingName> = { place: number; row: Row<Name>; example
 export function usePicked<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: ViewOptions,
+  options: ViewOptions,
   sorted: Sorted,
   key: string | undefined,
 ) {
   return useQuery({
-    queryKey: ["picked", finding, slug, asked, sorted, key],
+    queryKey: ["picked", finding, slug, options, sorted, key],
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
-      const query = { ...asked, ...sorted, limit: 1, row: key };
+      const query = { ...options, ...sorted, limit: 1, row: key };
       const path = `/api/sites/{slug}/findings/${finding}` as "/api/sites/{slug}/findings/low-ctr";
       const answer = await api.GET(path, { params: { path: { slug }, query }, signal });
       return (answer.data?.picked ?? null) as unknown as Picked<Name> | null;
@@ -94,7 +94,7 @@ export function usePicked<Name extends FindingName>(
 export function useRowsAt<Name extends FindingName>(
   slug: string,
   finding: Name,
-  asked: ViewOptions,
+  options: ViewOptions,
   sorted: Sorted,
   first: number,
   last: number,
@@ -102,7 +102,7 @@ export function useRowsAt<Name extends FindingName>(
   const from = Math.floor(Math.max(first, 0) / WINDOW);
   const to = Math.floor(Math.max(last, 0) / WINDOW);
   const wanted = Array.from({ length: to - from + 1 }, (_, step) => from + step);
-  const windows = useQueries({ queries: wanted.map((index) => windowOf(slug, finding, asked, sorted, index)) });
+  const windows = useQueries({ queries: wanted.map((index) => windowOf(slug, finding, options, sorted, index)) });
   return (index: number) => {
     const answer = windows[Math.floor(index / WINDOW) - from]?.data as { rows: Row<Name>[] } | undefined;
     return answer?.rows[index % WINDOW];
@@ -111,70 +111,66 @@ export function useRowsAt<Name extends FindingName>(
 
 // --- single subjects --------------------------------------------------------------------------------------------------
 
-/** The parameters of a single subject: days, part, target; no filters on rows. */
-function whole(asked: ViewOptions): ViewOptions {
-  const { section: _, page_type: __, text: ___, evidence: ____, decided: _____, ...rest } = asked;
-  const { on_page: ______, problem: _______, explained: ________, action: _a, mention: _m, fault: _f, ...more } = rest;
-  const { page: _p, phrase: _ph, forms: _fo, ...answer } = more;
-  return answer;
-}
-export const rowQuery = (slug: string, asked: ViewOptions, lens: "low-ctr", row: string) => {
+export const rowQuery = (slug: string, options: ViewOptions, lens: "low-ctr", row: string) => {
   const [page_id = 0, query_id = 0] = row.split("-").map(Number);
-  const params = { path: { slug, page_id, query_id }, query: { ...asked, evidence: undefined, text: undefined, lens } };
+  const params = {
+    path: { slug, page_id, query_id },
+    query: { ...options, evidence: undefined, text: undefined, lens },
+  };
   return ask.queryOptions("get", "/api/sites/{slug}/rows/{page_id}/{query_id}", { params }, STEADY);
 };
-export const pageQuery = (slug: string, asked: ViewOptions, row: string) =>
+export const pageQuery = (slug: string, options: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/pages/{page_id}",
-    { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
+    { params: { path: { slug, page_id: Number(row) }, query: ofSubject(options) } },
     STEADY,
   );
-export const clashQuery = (slug: string, asked: ViewOptions, row: string) =>
+export const clashQuery = (slug: string, options: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/clashes/{query_id}",
-    { params: { path: { slug, query_id: Number(row) }, query: whole(asked) } },
+    { params: { path: { slug, query_id: Number(row) }, query: ofSubject(options) } },
     STEADY,
   );
-export const stripQuery = (slug: string, asked: ViewOptions, page_id: number, query_id?: number, phrase?: string) =>
+export const stripQuery = (slug: string, options: ViewOptions, page_id: number, query_id?: number, phrase?: string) =>
   ask.queryOptions(
     "get",
-    "/api/sites/{slug}/wording/{page_id}",
+    "/api/sites/{slug}/on-page/{page_id}",
     {
       params: {
         path: { slug, page_id },
-        query: { ...whole(asked), query_id, ...(phrase ? { phrase: [phrase] } : {}) },
+        query: { ...ofSubject(options), query_id, ...(phrase ? { phrase: [phrase] } : {}) },
       },
     },
     STEADY,
   );
-export const linksQuery = (slug: string, asked: ViewOptions, row: string) =>
+export const linksQuery = (slug: string, options: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/links/{page_id}",
-    { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
+    { params: { path: { slug, page_id: Number(row) }, query: ofSubject(options) } },
     STEADY,
   );
-export const briefQuery = (slug: string, asked: ViewOptions, query_id: number, page: string) =>
+export const briefQuery = (slug: string, options: ViewOptions, query_id: number, page: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/brief/{query_id}",
-    { params: { path: { slug, query_id }, query: { ...whole(asked), page } } },
+    { params: { path: { slug, query_id }, query: { ...ofSubject(options), page } } },
     STEADY,
   );
-export const titleQuery = (slug: string, asked: ViewOptions, row: string) =>
+export const titleQuery = (slug: string, options: ViewOptions, row: string) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/titles/{page_id}",
-    { params: { path: { slug, page_id: Number(row) }, query: whole(asked) } },
+    { params: { path: { slug, page_id: Number(row) }, query: ofSubject(options) } },
     STEADY,
   );
-export const resultsQuery = (slug: string, asked: ViewOptions, query_id: number) =>
+export const resultsQuery = (slug: string, options: ViewOptions, query_id: number) =>
   ask.queryOptions(
     "get",
     "/api/sites/{slug}/results/{query_id}",
-    { params: { path: { slug, query_id }, query: whole(asked) } },
+    { params: { path: { slug, query_id }, query: ofSubject(options) } },
     STEADY,
   );
 export const moveQuery = (slug: string, row: string) =>

@@ -6,15 +6,12 @@ import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { MarkWord } from "../moves/MarkWord";
 import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { optionsOf } from "../state/view";
+import { NO_FILTERS, optionsOf } from "../state/view";
 import { ClashFile } from "./ClashFile";
 import { OverlappingPages } from "./OverlappingPages";
 import { SettleMarked } from "./SettleMarked";
 
 export const OF_CLASHES = ["clashes", "overlapping-pages"] as const;
-const NO_FILTERS = Object.fromEntries(
-  ["text", "section", "page_type", "query_group", "decided", "evidence"].map((name) => [name, undefined]),
-);
 
 export function ClashesPlace(props: PlaceProps) {
   const { site, search, change } = props;

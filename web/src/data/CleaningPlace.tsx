@@ -98,7 +98,7 @@ function Changes({ slug, mayChange }: { slug: string; mayChange: boolean }) {
                 onClick={() =>
                   act(
                     () =>
-                      api.POST("/api/sites/{slug}/rules/changes/{change_id}/put-back", {
+                      api.POST("/api/sites/{slug}/rules/changes/{change_id}/restore", {
                         params: { path: { slug, change_id: one.id } },
                       }),
                     "The rules from before that change are restored.",

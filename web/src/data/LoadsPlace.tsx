@@ -142,8 +142,7 @@ function Report({ slug, id, mayChange }: { slug: string; id: number; mayChange: 
           <Button
             onClick={() =>
               act(
-                () =>
-                  api.POST("/api/sites/{slug}/loads/{load_id}/take-back", { params: { path: { slug, load_id: id } } }),
+                () => api.POST("/api/sites/{slug}/loads/{load_id}/undo", { params: { path: { slug, load_id: id } } }),
                 "Undone. Other loads are unchanged.",
               )
             }

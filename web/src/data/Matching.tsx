@@ -62,7 +62,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
     try {
       const body = { tables: Object.fromEntries(options.map((one, at) => [String(at), one])) };
       const path = { slug, key: uploaded.upload };
-      const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/look", { params: { path }, body }));
+      const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/preview", { params: { path }, body }));
       setTables(seen.tables);
       setChosen(
         seen.tables.map((table, at) => ({

@@ -28,7 +28,7 @@ const Editor = lazy(() => import("./Editor"));
 const route = getRouteApi("/reader/$site/draft");
 const PANELS = { check: "Check", snippet: "Snippet", brief: "Brief", help: "Proposals", versions: "Versions" } as const;
 type Panel = keyof typeof PANELS;
-const NO_FILTERS = {};
+const SITE_DEFAULTS = {};
 
 export function DraftPlace() {
   const { site } = useSite();
@@ -58,8 +58,8 @@ function Desk({ site, stored, draft, words }: DeskProps) {
   const [panel, setPanel] = useState<Panel>("check");
   const [wish, setWish] = useState<Wish>({ task: "outline", term: "" });
   const [later, setLater] = useState(false);
-  const check = useCheck(slug, draft.id, words, NO_FILTERS);
-  const brief = useQuery(briefQuery(slug, NO_FILTERS, draft.query_id, draft.page ?? ""));
+  const check = useCheck(slug, draft.id, words, SITE_DEFAULTS);
+  const brief = useQuery(briefQuery(slug, SITE_DEFAULTS, draft.query_id, draft.page ?? ""));
   const editor = useRef<Handle>(null);
   const faults = useMemo(() => check.data?.faults ?? [], [check.data]);
   const begin = () => {

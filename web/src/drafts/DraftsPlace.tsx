@@ -71,7 +71,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
         toast("Removed.", {
           action: {
             label: "Restore",
-            onClick: () => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/back", { params })),
+            onClick: () => act(() => api.POST("/api/sites/{slug}/drafts/{draft_id}/restore", { params })),
           },
         }),
     );

@@ -129,7 +129,7 @@ function DeletedSites() {
   if (!found.data?.length) return null;
   const back = (slug: string) =>
     act(
-      () => api.POST("/api/deleted-sites/{slug}/back", { params: { path: { slug } } }).then(() => ({ data: true })),
+      () => api.POST("/api/deleted-sites/{slug}/restore", { params: { path: { slug } } }).then(() => ({ data: true })),
       "The site is restored.",
     );
   return (

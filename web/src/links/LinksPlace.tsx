@@ -14,7 +14,7 @@ import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { count, path, share } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { type Action, type Fault, type Mention, optionsOf } from "../state/view";
+import { type Action, type Fault, type Mention, NO_FILTERS, optionsOf } from "../state/view";
 import { AcceptedLinkFile, STATE_LOOKS } from "./AcceptedLinkFile";
 import { BrokenLinkFile } from "./BrokenLinkFile";
 import { LinksFile } from "./LinksFile";
@@ -25,12 +25,6 @@ import { SuggestionFile } from "./SuggestionFile";
 import { useLinking } from "./useLinking";
 
 export const OF_LINKS = ["needs-links", "suggested-links", "accepted-links", "mentions", "broken-links"] as const;
-const NO_FILTERS = Object.fromEntries(
-  ["text", "section", "page_type", "decided", "action", "mention", "fault", "page", "phrase", "forms"].map((name) => [
-    name,
-    undefined,
-  ]),
-);
 const WANTING: Action[] = ["needs links", "fix"];
 const OPEN_MENTIONS: Mention[] = ["not linked"];
 

@@ -30,6 +30,7 @@ function OwnPart({ list, ofLost }: { list: NonNullable<Props["list"]>; ofLost: b
   return <>, {strong(list.potential_month)} potential clicks a month at better positions</>;
 }
 
+const LISTABLE = Object.keys(LISTED) as Listed[];
 const viewsOf = (listable: Listed[]) =>
   Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
 
@@ -80,7 +81,7 @@ export function LensHead({ list, search, change, possible, method }: Props) {
           <Views
             plain
             views={viewsOf(list?.listable ?? ["row", "query"])}
-            chosen={list?.by ?? search.by ?? "row"}
+            chosen={list?.by ?? LISTABLE.find((by) => by === search.by) ?? "row"}
             choose={(by) => change({ by, row: undefined, sort: undefined, up: undefined })}
           />
         )}

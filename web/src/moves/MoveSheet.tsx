@@ -131,7 +131,7 @@ function useDraft(slug: string, move: Move) {
 function Dropped({ site, move }: { site: Schemas["SiteShown"]; move: Move }) {
   const act = useAct();
   const params = { path: { slug: site.slug, move_id: move.id } };
-  const back = () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params }));
+  const back = () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/restore", { params }));
   return (
     <Notice title="The move was deleted" action={site.may_change && <Button onClick={back}>Restore</Button>}>
       {move.kind_words}
@@ -204,7 +204,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
         toast("The move is deleted.", {
           action: {
             label: "Restore",
-            onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/back", { params })),
+            onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/restore", { params })),
           },
         });
       },

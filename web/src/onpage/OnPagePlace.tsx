@@ -10,7 +10,7 @@ import { MarkWord } from "../moves/MarkWord";
 import { Chips } from "../shared/Chips";
 import { path, place, share } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { type FindingName, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
+import { type FindingName, NO_FILTERS, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
 import { CaptureFile } from "./CaptureFile";
 import { FetchCompeting } from "./FetchCompeting";
 import { MissingQueryFile } from "./MissingQueryFile";
@@ -30,12 +30,6 @@ type OfQuery = "featured-snippets" | "serp-captures" | "competing-pages";
 // All these lists have rows with a query and its page.
 type Details = Row<"competing-pages">;
 
-const NO_FILTERS = Object.fromEntries(
-  ["text", "section", "page_type", "query_group", "decided", "problem", "on_page", "explained"].map((name) => [
-    name,
-    undefined,
-  ]),
-);
 const TO_DO: OnPage[] = ["missing", "other forms", "low on the page"];
 
 export function OnPagePlace(props: PlaceProps) {

@@ -58,7 +58,7 @@ export function TemplateForm({ site, stored, change, template, added, form, setF
         toast("Deleted. Its reports stay.", {
           action: {
             label: "Restore",
-            onClick: () => act(() => api.POST("/api/sites/{slug}/reports/templates/{template_id}/back", { params })),
+            onClick: () => act(() => api.POST("/api/sites/{slug}/reports/templates/{template_id}/restore", { params })),
           },
         });
         change({ view: "templates" });

@@ -28,29 +28,6 @@ describe("an address", () => {
     expect(readList(values, LENSES)).toEqual(read);
     expect(readList({ finding: "low-ctr" }, LENSES)).toEqual({});
   });
-  it("means what it meant under its former names", () => {
-    const old = {
-      from: "2026-08-17",
-      to: "2026-11-15",
-      shown: 50,
-      above: 4,
-      below: 9,
-      type: ["guide"],
-      group: ["hire"],
-    };
-    expect(readList({ ...old, lens: "query-page-mismatch", page: 7 }, LENSES)).toEqual({
-      first: "2026-08-17",
-      last: "2026-11-15",
-      min_impressions: 50,
-      position_from: 4,
-      position_to: 9,
-      page_type: ["guide"],
-      query_group: ["hire"],
-      finding: "query-page-mismatch",
-      row: "7",
-    });
-    expect(readList({ view: "groups" }, LENSES)).toEqual({ finding: "query-groups" });
-  });
   it("of sums knows days and the part of the site alone", () => {
     const values = { section: "/guides/", evidence: ["firm"], position_from: 3, query: 4 };
     expect(readSums(values)).toEqual({ section: "/guides/" });

@@ -10,14 +10,13 @@ import { DecideMarked, MarkedBar } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { count, day, many, NONE, path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { optionsOf } from "../state/view";
+import { NO_FILTERS, optionsOf } from "../state/view";
 import { ContentGapFile } from "./ContentGapFile";
 import { Months } from "./Months";
 import { TopicFile } from "./TopicFile";
 import { useTopics } from "./useTopics";
 
 export const OF_TOPICS = ["topics", "content-gaps", "topic-queries"] as const;
-const NO_FILTERS = { text: undefined, topic: undefined, query_group: undefined };
 
 export function TopicsPlace(props: PlaceProps) {
   const finding = props.search.finding ?? "topics";

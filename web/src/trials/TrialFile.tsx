@@ -31,7 +31,7 @@ export function TrialFile({ site, id }: { site: Schemas["SiteShown"]; id: number
         toast("Removed.", {
           action: {
             label: "Restore",
-            onClick: () => act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/back", { params })),
+            onClick: () => act(() => api.POST("/api/sites/{slug}/trials/{trial_id}/restore", { params })),
           },
         }),
     );

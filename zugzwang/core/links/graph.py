@@ -89,7 +89,7 @@ def authority(graph: Graph, jumps: Floats, planned: pl.DataFrame | None = None, 
         out = out + np.asarray(more.sum(axis=0)).ravel()
     inverse = np.divide(1.0, out, out=np.zeros_like(out), where=out > 0)
     leads_nowhere = out == 0
-    shares = to.copy() if start is None else start.copy()
+    shares: Floats = to.copy() if start is None else start.copy()
     for _ in range(STEPS_MAX):
         values = shares * inverse
         arrives = into @ values

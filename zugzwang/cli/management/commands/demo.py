@@ -208,7 +208,7 @@ class Command(ProductCommand):
             job = jobs.ask_for_crawl(Actor(user), SITE_SLUG, {"hosts": ["staging.marrowbank.example"]})
             jobs.run_job.func(job.id)
             self.stdout.write("Fetching the competing pages of its SERPs.")
-            jobs.run_job.func(jobs.ask_for_above(Actor(user), SITE_SLUG, None).id)
+            jobs.run_job.func(jobs.fetch_competing_pages(Actor(user), SITE_SLUG, None).id)
         finally:
             served.terminate()
             served.wait(10)

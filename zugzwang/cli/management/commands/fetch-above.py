@@ -21,7 +21,7 @@ class Command(ProductCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         queries = None if options["query"] is None else self._ids(options["site"], options["query"])
-        job = jobs.ask_for_above(OPERATOR, options["site"], queries, options["allow_private"])
+        job = jobs.fetch_competing_pages(OPERATOR, options["site"], queries, options["allow_private"])
         finish(self, job, options["format"])
 
     def _ids(self, slug: str, texts: list[str]) -> list[int]:

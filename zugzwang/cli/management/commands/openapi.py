@@ -12,7 +12,8 @@ from django.core.management.base import BaseCommand
 
 from zugzwang.api.routes import api
 from zugzwang.core.words.terms import TERMS
-from zugzwang.findings.registry import FINDINGS, catalog
+from zugzwang.findings.registry import FINDINGS, catalog, view_fields
+from zugzwang.findings.view import SUMS
 
 API = settings.BASE_DIR / "web" / "src" / "api"
 METHODS = settings.BASE_DIR / "docs" / "methods.md"
@@ -24,7 +25,9 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         for path, text in made().items():
-            path.write_text(text, encoding="utf-8")
+            # Only what changed: a newer file means a new build.
+            if not path.exists() or path.read_text(encoding="utf-8") != text:
+                path.write_text(text, encoding="utf-8")
 
 
 def made() -> dict[Path, str]:
@@ -32,7 +35,9 @@ def made() -> dict[Path, str]:
     schema = json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1, sort_keys=True, ensure_ascii=False)
     result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
     terms = json.dumps(TERMS, indent=2, ensure_ascii=False)
-    consts = f"export const CATALOG = {result} as const;\n\nexport const TERMS = {terms} as const;\n"
+    fields = json.dumps(view_fields(), indent=2, ensure_ascii=False)
+    named = {"CATALOG": result, "FIELDS": fields, "SUMS": json.dumps(SUMS), "TERMS": terms}
+    consts = "\n".join(f"export const {name} = {value} as const;\n" for name, value in named.items())
     head = "// Made by manage.py openapi from the declarations of findings; do not change by hand."
     listed = "".join(f"- `{one.name}`: {one.question} ({one.method.replace('-', ' ')})\n" for one in FINDINGS.values())
     return {
