@@ -123,6 +123,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "zugzwang.data",
+    "zugzwang.intake",
     "zugzwang.cli",
 ]
 MIDDLEWARE = [

@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from zugzwang.access import Actor
 from zugzwang.api.routes import api
-from zugzwang.cli.management.commands.openapi import METHODS, made
+from zugzwang.cli.management.commands.openapi import FILES, METHODS, made
 from zugzwang.core.facts.cleaning import Rules
 from zugzwang.data.models import Membership, Site
 from zugzwang.data.rules import as_json
@@ -272,8 +272,9 @@ def test_a_method_that_nobody_knows_is_no_label_of_its_own(client: Client, db: N
     assert "XXXX" not in client.get("/metrics").content.decode()
 
 
-def test_the_list_of_findings_in_the_docs_is_current() -> None:
-    assert METHODS.read_text(encoding="utf-8") == made()[METHODS], "run `make schema`"
+@pytest.mark.parametrize("path", [FILES, METHODS], ids=lambda path: path.name)
+def test_what_the_docs_list_of_the_declarations_is_current(path: Path) -> None:
+    assert path.read_text(encoding="utf-8") == made()[path], "run `make schema`"
 
 
 def test_each_operation_has_an_id_a_tag_and_a_summary_and_shares_its_parameters() -> None:

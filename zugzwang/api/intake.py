@@ -14,13 +14,12 @@ from zugzwang import bounded
 from zugzwang.api import schemas as s
 from zugzwang.api.problems import actor
 from zugzwang.core.facts.cleaning import Rules
-from zugzwang.core.facts.grains import Served
 from zugzwang.data.models import Connection, Job, Load, RuleChange, Site
 from zugzwang.data.rules import as_json, from_json, rules_of
 from zugzwang.errors import NotFound
 from zugzwang.intake import cleaning, connections, jobs, loading, overview, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
-from zugzwang.intake.fields import FIELDS
+from zugzwang.intake.kinds import KINDS
 from zugzwang.intake.tables import refuse
 
 FIRST_ROWS = 6
@@ -65,7 +64,7 @@ def shown_table(seen: loading.Seen) -> s.TableSeen:
         unit=table.unit if table else "line",
         mapping=dict(seen.mapping),
         missing=list(seen.missing),
-        fields=[s.FieldShown(name=field.name, required=field.required) for field in FIELDS[seen.source]],
+        fields=[s.FieldShown(name=field.name, required=field.required) for field in KINDS[seen.source].fields],
         first_rows=[list(row) for row in seen.first_rows[:FIRST_ROWS]],
         rows_about=table.rows_about if table else 0,
         notices=table.notices if table else [],
@@ -246,13 +245,13 @@ def list_connections(request: HttpRequest, slug: str) -> Any:
 
 
 @router.put("/sites/{slug}/connections/{source}", response={200: s.ConnectionShown})
-def connect(request: HttpRequest, slug: str, source: Served, payload: s.ConnectionInput) -> Any:
+def connect(request: HttpRequest, slug: str, source: s.Served, payload: s.ConnectionInput) -> Any:
     """Connect a source to a service."""
     return shown_connection(connections.connect(actor(request), slug, source, **payload.model_dump()))
 
 
 @router.delete("/sites/{slug}/connections/{source}", response={204: None})
-def disconnect(request: HttpRequest, slug: str, source: Served) -> Status[None]:
+def disconnect(request: HttpRequest, slug: str, source: s.Served) -> Status[None]:
     """Disconnect a service."""
     connections.disconnect(actor(request), slug, source)
     return Status(204, None)

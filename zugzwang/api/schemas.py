@@ -1,14 +1,21 @@
 """Request and response models. The front end's types are generated from them."""
 
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
 from ninja import Field, Schema
 
-from zugzwang.core.facts.grains import Served, Source
+from zugzwang.core.facts.grains import SERVED
 from zugzwang.core.facts.visits import Channel
+from zugzwang.intake.kinds import KINDS
 from zugzwang.intake.tables import Repeats
 
+if TYPE_CHECKING:
+    Source: TypeAlias = str
+    Served: TypeAlias = str
+else:
+    Source = Literal[*KINDS]
+    Served = Literal[*SERVED]
 Id = Annotated[int, Field(ge=1, le=2**31)]  # of a page, a query or anything that has rows
 
 

@@ -2,7 +2,8 @@
 
 formats       any file as tables: its type, archives opened safely
   tables, delimited, spreadsheets, data_files, calendars, access_log: the kinds of tables
-fields        what each source contains, and which column is which
+kinds         what each kind of table contains, one declaration each
+fields        which column is which, and which kind a table is
 values        how numbers, days and words are written
 checks        what makes a row bad
 reading       rows typed and checked; good and refused ones separated

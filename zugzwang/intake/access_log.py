@@ -13,8 +13,9 @@ from pathlib import Path
 import polars as pl
 
 from zugzwang.core.facts.visits import BOT_WORDS, CHANNELS, is_page_view, sessions
-from zugzwang.intake.assembling import is_own
-from zugzwang.intake.tables import OVERFLOW, ROW, Table, column, refuse
+from zugzwang.intake.kinds.kind import ROW
+from zugzwang.intake.kinds.making import is_own
+from zugzwang.intake.tables import OVERFLOW, Table, column, refuse
 
 HEADER = ["day", "landing page", "channel", "sessions", "bounces", "seconds"]
 _LINE = (

@@ -1,6 +1,5 @@
 """What makes a row bad. A row is refused for the first check that it fails; nothing is repaired by guessing."""
 
-from dataclasses import dataclass
 from datetime import timedelta
 
 import polars as pl
@@ -10,7 +9,8 @@ from zugzwang.core.facts.countries import COUNTRY_UNKNOWN
 from zugzwang.core.facts.grains import Source
 from zugzwang.core.facts.periods import DAYS_AHEAD, FIRST_DAY_POSSIBLE
 from zugzwang.intake.delimited import NOT_UTF8
-from zugzwang.intake.fields import FIELDS, Field
+from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.kinds.kind import Check, Field
 from zugzwang.intake.tables import OVERFLOW
 
 COUNT_MAX = 2**32 - 1
@@ -19,25 +19,14 @@ HAS_VALUE = "said_"  # prefix of a column that says whether a field's cell has a
 NAMES = ("page", "query")  # fields whose texts repeat, so each text is checked once
 
 
-@dataclass(frozen=True)
-class Check:
-    """A reason to refuse a row, in terms of the typed columns, and what its owner can do about it."""
-
-    field: str
-    bad: pl.Expr
-    message: str
-    remedy: str
-    of_text: bool = False  # applies to a text wherever it occurs
-
-
 def checks_for(source: Source, mapped: set[str]) -> list[Check]:
     """The checks of a file with these fields, in order of precedence."""
-    fields = [field for field in FIELDS[source] if field.name in mapped]
+    fields = [field for field in KINDS[source].fields if field.name in mapped]
     remedy = "Put quotes around text with a delimiter in it."
     checks = [Check("", pl.col(OVERFLOW).is_not_null(), "more fields than the header has", remedy)]
     for field in fields:
         checks += _of_field(field)
-    return checks + [check for check in _of_source(source) if set(check.field.split("+")) <= mapped]
+    return checks + [check for check in KINDS[source].checks if set(check.field.split("+")) <= mapped]
 
 
 def _of_field(field: Field) -> list[Check]:
@@ -98,26 +87,3 @@ def _of_number(field: Field, absent: pl.Expr, message: str, remedy: str) -> list
     if field.form in ("whole", "volume"):
         checks.append(Check(field.name, value > COUNT_MAX, f"{name} is impossibly large", f"At most {COUNT_MAX:,}."))
     return checks
-
-
-def _of_source(source: Source) -> list[Check]:
-    """Checks over several fields; `field` names all that are needed, the first is shown."""
-    if source == "search":
-        more = pl.col("clicks") > pl.col("impressions")
-        return [Check("clicks+impressions", more, "more clicks than impressions", "Check whether two columns are swapped.")]
-    if source == "visits":
-        swapped = "Check whether two columns are swapped."
-        return [
-            Check("bounces+sessions", pl.col("bounces") > pl.col("sessions"), "more bounces than sessions", swapped),
-            Check("engaged+sessions", pl.col("engaged") > pl.col("sessions"), "more engaged sessions than sessions", swapped),
-            Check(
-                "bounce_rate",
-                ~pl.col("bounce_rate").is_between(0, 1),
-                "the rate is not between 0 and 100 %",
-                "Write it as 41 % or 0.41.",
-            ),
-        ]
-    if source == "events":
-        before = pl.col("last_day") < pl.col("first_day")
-        return [Check("last_day+first_day", before, "the event ends before it begins", "Swap the two days.")]
-    return []

@@ -27,7 +27,7 @@ from zugzwang.data import blocks
 from zugzwang.data.models import Job, JobPart, Load, Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Invalid, ProductError
-from zugzwang.intake.assembling import know_pages
+from zugzwang.intake.kinds.making import know_pages
 from zugzwang.intake.outside import Body, OutsideRefused, async_client, mapped
 from zugzwang.intake.page_reader import read_in_time, reading_process
 from zugzwang.intake.robots import BLOCKED_BY_ROBOTS, Robots, read_robots, read_sitemap

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, column, refuse
+from zugzwang.intake.kinds.kind import ROW
+from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, Choices, Table, column, refuse
 
 DEPTH_MAX = 60
 KEYS, KEYS_MOST = "keys", 8

@@ -18,7 +18,8 @@ import polars as pl
 from charset_normalizer import from_bytes
 
 from zugzwang.intake.encoded_twice import ENCODED_TWICE, example_of, repair
-from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, ROW, Choices, Table, column, find_header, refuse
+from zugzwang.intake.kinds.kind import ROW
+from zugzwang.intake.tables import BATCH_ROWS, OVERFLOW, Choices, Table, column, find_header, refuse
 
 SAMPLE_BYTES = 262_144
 LINE_MAX_BYTES = 1_048_576

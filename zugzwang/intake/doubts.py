@@ -11,8 +11,9 @@ import polars as pl
 
 from zugzwang.core.facts.search import ctr
 from zugzwang.data.blocks import Changed
+from zugzwang.intake.kinds.kind import ROW
 from zugzwang.intake.reading import Reading
-from zugzwang.intake.tables import ROW, Choices, Table, column, refuse
+from zugzwang.intake.tables import Choices, Table, column, refuse
 from zugzwang.intake.values import DayOrder
 
 POSITION_MAX = 1_000  # the largest possible position: common practice, no source

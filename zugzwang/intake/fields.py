@@ -1,4 +1,4 @@
-"""The fields of each source, and which of a file's columns is which.
+"""Which of a file's columns is which field of a kind of table (intake/kinds), and which kind a table is.
 
 Columns are suggested from the words in the header first, then, for required fields without a matching word, from the
 values. An analyst's own choice is remembered by header (`ColumnMemory`).
@@ -10,233 +10,12 @@ import re
 import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
-from zugzwang.core.facts.grains import SOURCES, Source
+from zugzwang.core.facts.grains import Source
 from zugzwang.errors import Invalid
-from zugzwang.intake.header_words import DIFFERENCE, EARLIER, OTHER_WORDS
-
-# How a field is written: its reader in `values.py`.
-Form = Literal[
-    "day", "page", "query", "text", "whole", "real", "share", "yes", "placement", "device", "country", "channel", "volume",
-    "status",
-]  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Field:
-    """A field of a source: its name, header words (plain, most common first), how it is written. `concept`: the key of its
-    words in other languages; `may_be_empty`: rows may lack it though the table must have the column.
-    """
-
-    name: str
-    form: Form
-    words: tuple[str, ...]
-    required: bool = False
-    least: float | None = 0  # the smallest possible number
-    concept: str = ""
-    may_be_empty: bool = False
-
-    @property
-    def every_word(self) -> tuple[str, ...]:
-        return (*self.words, *OTHER_WORDS.get(self.concept or self.name, ()))
-
-
-_DAY_WORDS = ("day", "date", "datum")
-MONTH_WORDS = ("month", "year month", "month of year", *OTHER_WORDS["month"])
-_PAGE_WORDS = (
-    "page", "address", "url", "landing page", "page url", "page address", "page path", "pages",
-    "top pages", "landing page path", "full address", "full url",
-)  # fmt: skip
-_QUERY_WORDS = ("query", "search term", "keyword", "term", "search query", "queries", "top queries", "keywords", "search terms")
-_LANDING_WORDS = (
-    "landing page",
-    "landing page query string",
-    "landing page path",
-    "entry page",
-    "entrance page",
-    *OTHER_WORDS["landing"],
-    *_PAGE_WORDS,
-)
-_CHANNEL_WORDS = (
-    "channel",
-    "default channel group",
-    "session default channel group",
-    "first user default channel group",
-    "first user primary channel group",
-    "session primary channel group",
-    "channel group",
-    "session source medium",
-    "source medium",
-    "session medium",
-    "medium",
-    "first user source medium",
-    "first user medium",
-    "traffic",
-)
-_LINKING_WORDS = (
-    "from",
-    "from address",
-    "source",
-    "source url",
-    "linking page",
-    "referring page",
-    "source page",
-    "referring page url",
-    "source page url",
-    "linking url",
-    "backlink url",
-)
-_LINKED_WORDS = ("to", "to address", "target", "target url", "target page", "linked page", "destination", *_PAGE_WORDS)
-_DEVICE = Field("device", "device", ("device", "device category", "devices", "device type"))
-_COUNTRY = Field("country", "country", ("country", "countries", "region", "location", "country code"))
-
-FIELDS: dict[Source, tuple[Field, ...]] = {
-    "search": (
-        Field("day", "day", (*_DAY_WORDS, *OTHER_WORDS["day"], *MONTH_WORDS)),
-        Field("page", "page", _PAGE_WORDS),
-        Field("query", "query", _QUERY_WORDS),
-        _DEVICE,
-        _COUNTRY,
-        Field("clicks", "whole", ("clicks", "click", "url clicks"), required=True),
-        Field("impressions", "whole", ("impressions", "impression", "shown", "times shown"), required=True),
-        Field(
-            "position",
-            "real",
-            ("position", "average position", "avg position", "mean position", "rank", "average rank", "avg pos"),
-            required=True,
-            least=1,
-        ),
-        Field("position_sum", "real", ("sum position", "sum top position", "position sum", "sum of positions")),
-        Field(
-            "ctr",
-            "share",
-            ("ctr", "click through rate", "clickthrough rate", "click through", "url ctr", "site ctr", "average ctr"),
-        ),
-    ),
-    "visits": (
-        Field("day", "day", (*_DAY_WORDS, *OTHER_WORDS["day"], *MONTH_WORDS)),
-        Field("page", "page", _LANDING_WORDS, required=True),
-        Field("channel", "channel", _CHANNEL_WORDS),
-        Field("sessions", "whole", ("sessions", "visits", "entrances", "session"), required=True),
-        Field("users", "whole", ("users", "visitors", "unique visitors", "total users", "active users")),
-        Field("bounces", "whole", ("bounces", "bounced sessions")),
-        Field("engaged", "whole", ("engaged sessions", "engaged visits")),
-        Field("bounce_rate", "share", ("bounce rate", "bounces rate")),
-        Field("seconds", "real", ("seconds", "time on site", "total time", "duration", "session duration", "engagement time")),
-        Field(
-            "mean_seconds",
-            "real",
-            ("average session duration", "avg session duration", "seconds per session", "average seconds", "average time"),
-        ),
-        Field("conversions", "real", ("conversions", "goals", "orders", "transactions", "key events", "goal completions")),
-        Field("value", "real", ("value", "revenue", "total revenue", "conversion value", "goal value"), least=None),
-        Field("network_address", "text", ("network address", "ip", "ip address", "client address", "remote address")),
-    ),
-    "crawl": (
-        Field("address", "page", ("address", "url", "page", "page url"), required=True),
-        Field("status", "status", ("status code", "http status code", "http status", "response code", "status")),
-        Field("redirect_to", "text", ("redirect to", "redirect url", "redirects to", "redirect target")),
-        Field(
-            "canonical",
-            "text",
-            ("canonical", "canonical link element", "canonical url", "canonical link", "canonical address"),
-        ),
-        Field("robots", "text", ("robots", "meta robots", "robots directives", "indexability", "indexability status")),
-        Field("title", "text", ("title", "page title", "title tag", "titles"), required=True, may_be_empty=True),
-        Field("description", "text", ("description", "meta description", "page description")),
-        Field("heading", "text", ("h1", "heading", "main heading", "heading 1", "first heading")),
-        Field("main_text", "text", ("text", "main text", "content", "body")),
-        Field("words", "whole", ("words", "word count")),
-    ),
-    "links": (
-        Field("from_address", "text", _LINKING_WORDS, required=True, concept="linking"),
-        Field("page", "page", _LINKED_WORDS, required=True, concept="linked"),
-        Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
-        Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
-        Field("not_followed", "yes", ("nofollow", "no follow")),
-        Field("first_seen", "day", ("first seen", "found", "discovered", "first found")),
-        Field("last_seen", "day", ("last seen", "last checked", "last found")),
-    ),
-    "volumes": (
-        Field("query", "query", _QUERY_WORDS, required=True),
-        _COUNTRY,
-        Field("month", "day", ("month", "date", "year month")),
-        Field(
-            "searches",
-            "volume",
-            (
-                "searches", "volume", "search volume", "monthly searches", "monthly volume", "avg monthly searches",
-                "average monthly searches",
-            ),
-            required=True,
-        ),
-        Field("price_per_click", "real", ("price per click", "cpc", "cost per click", "avg cpc", "average cpc", "click price")),
-    ),
-    "results": (
-        Field("query", "query", _QUERY_WORDS, required=True),
-        _COUNTRY,
-        _DEVICE,
-        Field("captured", "day", ("captured", "captured on", "capture date", "checked on", *_DAY_WORDS), required=True),
-        Field("rank", "whole", ("rank", "place", "block rank", "block place", "position", "order"), required=True, least=1),
-        Field("block", "text", ("block", "block kind", "type", "feature", "kind"), required=True),
-        Field("kind", "text", ("answer kind", "box kind", "kind", "subtype")),
-        Field("height_px", "whole", ("height px", "height", "pixels", "height in pixels")),
-        Field("title", "text", ("title", "result title", "heading")),
-        Field("address", "text", ("address", "url", "link", "page", "result url", "source url")),
-        Field("snippet", "text", ("snippet", "description", "text", "result text")),
-    ),
-    "strengths": (
-        Field("address", "text", ("address", "target", "target url", *_PAGE_WORDS), required=True),
-        Field(
-            "referring_domains", "whole",
-            ("referring domains", "linking sites", "linking domains", "domains", "linking hosts", "ref domains"), required=True,
-        ),
-        Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
-    ),
-    "page-queries": (
-        Field("address", "text", ("address", "page address", *_PAGE_WORDS), required=True),
-        Field("query", "text", _QUERY_WORDS, required=True),
-        Field("position", "real", ("position", "rank", "current position", "average position"), least=1),
-        Field("searches", "volume", ("searches", "volume", "search volume", "monthly searches")),
-        Field("share", "share", ("share", "share of visits", "traffic share", "visits share", "traffic %")),
-        Field("visits", "real", ("visits", "estimated visits", "traffic", "monthly visits"), required=True),
-    ),
-    "page-links": (
-        Field("from_address", "text", _LINKING_WORDS, required=True, concept="linking"),
-        Field("to_address", "text", _LINKED_WORDS, required=True, concept="linked"),
-        Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
-        Field(
-            "in_body", "placement", ("link position", "position in page", "placement", "link location", "in body", "position")
-        ),
-        Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
-        Field("not_followed", "yes", ("nofollow", "no follow")),
-    ),
-    "above": (),
-    "events": (
-        Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *_DAY_WORDS), required=True),
-        Field("last_day", "day", ("last day", "to", "until", "end", "end date", "ends")),
-        Field("title", "text", ("title", "event", "name", "summary", "what"), required=True),
-        Field("kind", "text", ("kind", "type", "category")),
-        Field("note", "text", ("note", "notes", "description", "comment", "details")),
-    ),
-}  # fmt: skip
-# Fields that can be computed from others where a file has those instead.
-MADE_OF = {"position": "position_sum"}
-# What distinguishes a source: fields or words that no other source has.
-_TELLING: dict[Source, tuple[str, ...]] = {
-    "search": ("clicks", "impressions", "position"),
-    "visits": ("sessions", "bounces", "engaged", "bounce_rate", "conversions", "channel"),
-    "crawl": ("title", "status", "canonical", "description", "heading", "words"),
-    "links": ("from_address", "anchor", "followed"),
-    "volumes": ("searches", "price_per_click"),
-    "results": ("captured", "block", "rank", "snippet"),
-    "strengths": ("referring_domains", "links"),
-    "page-queries": ("visits", "share", "searches"),
-    "page-links": ("from_address", "anchor", "followed"),
-    "above": (),
-    "events": ("first_day", "title"),
-}
+from zugzwang.intake.header_words import DIFFERENCE, EARLIER
+from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.kinds.kind import Field, Form
 
 
 def plain(header: str) -> str:
@@ -250,15 +29,15 @@ def bare_letters(text: str) -> str:
 
 
 def field_of(source: Source, name: str) -> Field:
-    return next(field for field in FIELDS[source] if field.name == name)
+    return next(field for field in KINDS[source].fields if field.name == name)
 
 
 def required(source: Source) -> list[str]:
-    return [field.name for field in FIELDS[source] if field.required]
+    return [field.name for field in KINDS[source].fields if field.required]
 
 
 def missing(source: Source, mapping: Mapping[str, int]) -> list[str]:
-    values = {*mapping, *(made for made, of in MADE_OF.items() if of in mapping)}
+    values = {*mapping, *(made for made, of in KINDS[source].made_of.items() if of in mapping)}
     return [name for name in required(source) if name not in values]
 
 
@@ -276,13 +55,13 @@ def propose(source: Source, header: Sequence[str], samples: Sequence[Sequence[st
     # "Title 1" and "H1-1": the first of several columns of one kind.
     firsts = [name.removesuffix(" 1") for name in names]
     found: dict[str, int] = {}
-    for field in FIELDS[source]:
+    for field in KINDS[source].fields:
         free = [[name if index not in found.values() else "" for index, name in enumerate(entry)] for entry in (names, firsts)]
         named = [entry.index(word) for word in field.every_word for entry in free if word in entry]
         fitting = [one for one in named if _can_be(field, one, samples)]
         if fitting:  # of several the one with the most values, otherwise by name
             found[field.name] = max(fitting, key=lambda one: _filled(field, one, samples))
-    for field in FIELDS[source]:
+    for field in KINDS[source].fields:
         if field.name not in found and (field.required or field.name == "day" or field.form in ("page", "query")):
             index = _by_values(field, header, samples, set(found.values()))
             if index is not None:
@@ -341,10 +120,10 @@ def recognise(header: Sequence[str], samples: Sequence[Sequence[str]] = ()) -> l
 
     def fit(source: Source) -> tuple[bool, int, int]:
         mapping = propose(source, header, samples)
-        telling = sum(name in mapping for name in _TELLING[source])
+        telling = sum(name in mapping for name in KINDS[source].telling)
         return not missing(source, mapping), telling, len(mapping)
 
-    fits = {source: fit(source) for source in SOURCES if FIELDS[source]}
+    fits = {source: fit(source) for source in KINDS if KINDS[source].fields}
     best, *others = sorted(fits, key=lambda source: fits[source], reverse=True)
     if tells_ranks_alone(header, samples) and (best == "volumes" or not fits[best][0]):
         return ["search", "volumes"] if fits["volumes"][0] else ["search"]
@@ -391,9 +170,9 @@ class Side:
 def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
     """The columns of the later and the earlier period where a table has each measure twice; otherwise None."""
     names = [plain(name) for name in header]
-    known = {word for field in FIELDS[source] for word in field.every_word}
+    known = {word for field in KINDS[source].fields for word in field.every_word}
     found: dict[str, dict[str, int]] = {}
-    for field in FIELDS[source]:
+    for field in KINDS[source].fields:
         if field.form not in ("whole", "real", "share"):
             continue
         for index, name in enumerate(names):
@@ -401,7 +180,7 @@ def sides(source: Source, header: Sequence[str]) -> tuple[Side, Side] | None:
             rest = _rest(name, field.every_word) if name not in known or name in field.every_word else None
             if rest is not None and not any(word in f" {rest} " for word in (f" {word} " for word in DIFFERENCE)):
                 found.setdefault(rest, {}).setdefault(field.name, index)
-    needed = {field.name for field in FIELDS[source] if field.required and field.form in ("whole", "real")}
+    needed = {field.name for field in KINDS[source].fields if field.required and field.form in ("whole", "real")}
     whole = [(rest, measures) for rest, measures in found.items() if needed <= measures.keys() and len(measures) > 1]
     if len(whole) != 2:
         return None
@@ -428,7 +207,7 @@ def _as_written(header: Sequence[str], rest: str, measures: Mapping[str, int]) -
 
 def check_mapping(source: Source, mapping: Mapping[str, int], header: Sequence[str]) -> dict[str, int]:
     """The mapping, if each field and column exists and no column is used twice. Raises Invalid with the problem."""
-    known = [field.name for field in FIELDS[source]]
+    known = [field.name for field in KINDS[source].fields]
     unknown = [name for name in mapping if name not in known]
     if unknown:
         raise Invalid(f"Unknown field “{unknown[0]}”.", f"Fields: {', '.join(known)}.", "mapping")

@@ -39,11 +39,10 @@ from zugzwang.data.rules import host_of, hosts_of, rules_of
 from zugzwang.errors import FileRefused, Invalid, NotFound, Problem, Refusals
 from zugzwang.intake import remarks
 from zugzwang.intake.access_log import LogRules
-from zugzwang.intake.assembling import Assembled, assemble
+from zugzwang.intake.assembling import assemble
 from zugzwang.intake.checks import NAMES
 from zugzwang.intake.doubts import check_far_days, check_host, day_order_in, lost_too_much, read_possibly, unrepeated
 from zugzwang.intake.fields import (
-    FIELDS,
     Side,
     check_mapping,
     header_key,
@@ -56,6 +55,8 @@ from zugzwang.intake.fields import (
     tells_ranks_alone,
 )
 from zugzwang.intake.formats import Member, open_table, sheets, unpack
+from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.kinds.kind import Assembled
 from zugzwang.intake.reading import Reading, style_for
 from zugzwang.intake.reports import LoadReport, TableReport, refusals_of, refused_csv, tell
 from zugzwang.intake.spans import filters_of, with_filters, with_spans
@@ -231,7 +232,7 @@ def _seen(
     elif memory is not None and remembered:
         mapping = dict(memory.mapping)
     elif side is not None:
-        measures = {field.name for field in FIELDS[source] if field.form in ("whole", "real", "share")}
+        measures = {field.name for field in KINDS[source].fields if field.form in ("whole", "real", "share")}
         whole = propose(source, table.header, samples)
         mapping = {**{field: at for field, at in whole.items() if field not in measures}, **side.measures}
     else:
@@ -239,7 +240,7 @@ def _seen(
     style = style_for(table, source, mapping, request.choices, samples)
     if (unsettled := _ambiguous_days(samples, mapping, style)) is not None:
         style = replace(style, day_order=day_order_in(table, unsettled))
-    monthly = source in ("search", "visits") and remarks.tells_months(table, samples, mapping)
+    monthly = KINDS[source].has_spans and remarks.tells_months(table, samples, mapping)
     ranks_alone = source == "search" and tells_ranks_alone(table.header, samples)
     table.notices += [*([remarks.MONTHLY] if monthly else []), *([remarks.RANKS_ALONE] if ranks_alone else [])]
     table.notices += [*remarks.counted_days(samples, mapping), *remarks.encoded_twice(table, samples)]
@@ -254,7 +255,7 @@ def _seen(
         ambiguous_days=_ambiguous_days(samples, mapping, style) is not None,
         remembered=remembered,
         first_rows=samples,
-        needs_span=source in ("search", "visits") and "day" not in mapping,
+        needs_span=KINDS[source].has_spans and "day" not in mapping,
         monthly=monthly,
         side=side,
     )

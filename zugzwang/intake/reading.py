@@ -9,9 +9,11 @@ import polars as pl
 from zugzwang.core.facts.grains import Source
 from zugzwang.errors import Problem
 from zugzwang.intake import values
-from zugzwang.intake.checks import HAS_VALUE, NAMES, Check, checks_for
-from zugzwang.intake.fields import FIELDS, Field, field_of
-from zugzwang.intake.tables import OVERFLOW, ROW, Choices, Table, column
+from zugzwang.intake.checks import HAS_VALUE, NAMES, checks_for
+from zugzwang.intake.fields import field_of
+from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.kinds.kind import ROW, Check, Field
+from zugzwang.intake.tables import OVERFLOW, Choices, Table, column
 from zugzwang.intake.values import Style
 
 SAMPLE_ROWS = 2_000
@@ -49,7 +51,7 @@ class Reading:
         number = next(_load_numbers)
         self.categories = {name: pl.Categorical(pl.Categories(f"{name}-{number}", "load")) for name in NAMES}
         self.checks = checks_for(self.source, set(self.mapping))
-        self.fields = [entry for entry in FIELDS[self.source] if entry.name in self.mapping]
+        self.fields = [entry for entry in KINDS[self.source].fields if entry.name in self.mapping]
 
     def read_all(self, progress: Callable[[int], None]) -> None:
         """Read the whole table; `progress` gets the number of rows read."""

@@ -152,7 +152,7 @@ def _load(
     job: Job, connection: Connection, plan: Sequence[dict[str, Any]], grain: str, progress: Progress
 ) -> dict[str, Any] | None:
     """Load the fetched data of a grain as one file."""
-    source: Source = connection.source  # type: ignore[assignment]
+    source: Source = connection.source
     keys = [one["key"] for one in plan if one["grain"] == grain]
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "rows.ndjson"

@@ -9,7 +9,8 @@ from django.utils import timezone
 
 from zugzwang.intake.delimited import Delimited
 from zugzwang.intake.encoded_twice import example_of
-from zugzwang.intake.fields import MONTH_WORDS, plain
+from zugzwang.intake.fields import plain
+from zugzwang.intake.kinds.kind import MONTH_WORDS
 from zugzwang.intake.reading import Reading
 from zugzwang.intake.tables import Table
 from zugzwang.intake.values import COUNTED_DAY, Style, day, is_range, month_of

@@ -15,8 +15,9 @@ from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import Refusals
 from zugzwang.exporting import safe_cell
+from zugzwang.intake.kinds.kind import ROW
 from zugzwang.intake.reading import Reading
-from zugzwang.intake.tables import ROW, column
+from zugzwang.intake.tables import column
 
 PROBLEMS_SHOWN = 20
 

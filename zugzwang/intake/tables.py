@@ -14,13 +14,14 @@ import polars as pl
 
 from zugzwang.core.facts.periods import Period
 from zugzwang.errors import FileRefused, Problem, Refusals
-from zugzwang.intake.fields import FIELDS, plain
+from zugzwang.intake.fields import plain
+from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.kinds.kind import ROW
 
 BATCH_ROWS = 400_000
 OVERFLOW = "overflow"
-ROW = "row"
 HEADER_WITHIN_ROWS = 30
-_WORDS = frozenset(word for fields in FIELDS.values() for field in fields for word in field.every_word)
+_WORDS = frozenset(word for kind in KINDS.values() for field in kind.fields for word in field.every_word)
 
 
 def column(index: int) -> str:

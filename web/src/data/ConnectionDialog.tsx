@@ -45,7 +45,7 @@ export function ConnectionDialog({ slug, source, stored, close }: Props) {
 
   return (
     <Dialog
-      title={source === "text" ? "A text service" : `${SOURCES[source].name} from a service`}
+      title={source === "text" ? "A text service" : `${SOURCES[source].title} from a service`}
       open
       onOpen={(open) => !open && close()}
     >

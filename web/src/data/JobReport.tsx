@@ -136,7 +136,7 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
       {job.kind === "refresh" &&
         outcome.connections?.map((one) => (
           <p key={one.source} className="font-serif text-base">
-            {SOURCES[one.source].name}:{" "}
+            {SOURCES[one.source].title}:{" "}
             {one.rows
               ? `${count(one.rows)} rows fetched, ${count(one.new)} of them new, ${count(one.replaced)} replaced.`
               : "nothing was missing."}

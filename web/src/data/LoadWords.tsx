@@ -53,7 +53,7 @@ export function LoadWords({ outcome }: { outcome: Outcome }) {
         {outcome.tables?.map((table) => (
           <li key={table.name + table.grain} className="text-faint">
             {[
-              `${SOURCES[table.source].name}${table.source === "search" ? ` by ${table.grain}` : ""}: ${count(table.loaded)} rows`,
+              `${SOURCES[table.source].title}${table.source === "search" ? ` by ${table.grain}` : ""}: ${count(table.loaded)} rows`,
               table.first_day &&
                 `${table.days ? `${count(table.days)} days from` : "totals of"} ${day(table.first_day)} to ${day(table.last_day ?? "")}`,
               table.pages && `${count(table.pages)} pages`,

@@ -59,7 +59,7 @@ export function LoadsPlace() {
                           {one.name}
                         </Button>
                         <span className="block text-faint text-xs">
-                          {SOURCES[one.source].name}
+                          {SOURCES[one.source].title}
                           {one.by && `, by ${one.by}`}
                           {one.taken_back_at && `, undone by ${one.taken_back_by || "the operator"}`}
                         </span>

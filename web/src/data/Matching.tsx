@@ -106,7 +106,9 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
           {several && `${table.name}: `}
           {table.ambiguous_days
             ? "The dates can be read day first or month first. Choose above."
-            : `No column is chosen for ${missing(table, choice).map(fieldWord).join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
+            : `No column is chosen for ${missing(table, choice)
+                .map((name) => fieldWord(choice.source, name))
+                .join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
         </p>
       ))}
       {unspanned.length > 0 && (

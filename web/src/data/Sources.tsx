@@ -46,7 +46,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
             className="grid grid-cols-[13rem_minmax(0,1fr)_16rem] gap-x-5 border-rule border-b py-2 max-md:grid-cols-1"
           >
             <div>
-              <h3 className="text-base">{SOURCES[source.source].name}</h3>
+              <h3 className="text-base">{SOURCES[source.source].title}</h3>
               <p className="text-faint text-xs">
                 {source.rows
                   ? `${count(source.rows)} ${source.source === "crawl" ? "pages" : source.source === "events" ? "events" : "rows"}`

@@ -63,7 +63,7 @@ export function TableMatching({ table, chosen, several, encodings, change, lookA
 function howSure({ missing, could_be }: Table) {
   if (missing.length) return " Its columns do not show its kind: choose.";
   if (!could_be.length) return " Recognised by its columns.";
-  return ` It could also be ${could_be.map((source) => SOURCES[source].name.toLowerCase()).join(" or ")}: look whether it is taken for the right thing.`;
+  return ` It could also be ${could_be.map((source) => SOURCES[source].title.toLowerCase()).join(" or ")}: check “Taken for”.`;
 }
 
 /** Choices where a file's bytes are ambiguous. */
@@ -74,7 +74,7 @@ function Settled({ table, chosen, encodings, lookAgain }: Pick<Props, "table" | 
       <Choice
         label="Taken for"
         value={chosen.source}
-        options={Object.entries(SOURCES).map(([value, { name }]) => [value, name])}
+        options={Object.entries(SOURCES).map(([value, { title }]) => [value, title])}
         choose={(source) => lookAgain(source as Source, chosen.choices)}
       />
       {table.sheets.length > 1 && (
@@ -235,7 +235,7 @@ function Columns({ table, chosen, change }: Pick<Props, "table" | "chosen" | "ch
                     <option value="">not used</option>
                     {table.fields.map((field) => (
                       <option key={field.name} value={field.name}>
-                        {fieldWord(field.name)}
+                        {fieldWord(chosen.source, field.name)}
                       </option>
                     ))}
                   </select>

@@ -1,6 +1,6 @@
 // Which lists a site has the data for, and what the others need.
 import { Link } from "@tanstack/react-router";
-import { CATALOG } from "../api/catalog.generated";
+import { CATALOG, KINDS } from "../api/catalog.generated";
 import type { Schemas } from "../api/client";
 import { Notice } from "../shared/parts";
 import type { FindingName } from "../state/view";
@@ -8,21 +8,12 @@ import type { FindingName } from "../state/view";
 type Site = Schemas["SiteShown"];
 type Source = Site["sources"][number];
 
-/** A kind of data as named in a sentence: "possible with …". */
-const WITH: Partial<Record<Source, string>> = {
-  crawl: "a crawl",
-  "page-links": "a table of internal links",
-  results: "SERP captures",
-  "page-queries": "queries of competing pages",
-  above: "the text of competing pages",
-};
-
 /** What a finding still needs on this site, in words; empty: nothing. */
 function lackingFor(site: Site, finding: FindingName): string[] {
   const groups = CATALOG[finding].needs as readonly (readonly Source[])[];
   return groups
     .filter((group) => !group.some((source) => site.sources.includes(source)))
-    .map((group) => WITH[group[0] as Source] ?? String(group[0]));
+    .map((group) => (group[0] ? KINDS[group[0]].needed : ""));
 }
 
 /** The first of a place's lists with data, otherwise the first. */

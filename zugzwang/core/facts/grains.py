@@ -11,23 +11,17 @@ Visit facts are described in visits.py. Tables without days (backlinks, volumes,
 of duplicates the later row counts.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Literal, get_args
 
 import polars as pl
 
 from zugzwang.core.facts.search import pair_key, sums
 
-Source = Literal[
-    "search", "visits", "crawl", "links", "volumes", "results", "strengths", "page-queries", "page-links", "above", "events"
-]  # fmt: skip
-SOURCES: tuple[Source, ...] = get_args(Source)
-FETCHED: tuple[Source, ...] = ("crawl", "above")  # fetched by the crawler; a crawl can be loaded as a table too
+Source = str  # the name of a kind of table; each is declared in intake/kinds
+SOURCES: list[Source] = []  # all kinds in order
+SERVED: list[Source] = ["text"]  # those that a service can provide
 TEXT_SERVICE = "text"  # provides no data, only text (core.drafts.help)
-Served = Literal[
-    "search", "visits", "links", "volumes", "results", "strengths", "page-queries", "page-links", "events", "text"
-]  # fmt: skip
-SERVED: tuple[Served, ...] = get_args(Served)
 
 DEVICES = ("", "desktop", "mobile", "tablet", "other")  # stored by their index; 0 is "not reported"
 NOT_REPORTED = 0
@@ -243,6 +237,14 @@ GRAINS = {
         CRAWL_LINKS, PAGE_LINKS,
     )
 }  # fmt: skip
+
+
+def declare(source: Source, tables: Iterable[Grain], served: bool) -> None:
+    """Make a kind of table known, with its tables that no rule needs."""
+    GRAINS.update((grain.name, grain) for grain in tables)
+    SOURCES.append(source)
+    if served:
+        SERVED.insert(-1, source)
 
 
 def grain_of(fields: frozenset[str] | set[str]) -> Grain:

@@ -2,14 +2,10 @@
 
 from collections.abc import Mapping
 
-from zugzwang.core.words.sentences import count
+from zugzwang.core.words.sentences import count, few
 
 NEEDS_LINKS = "Internal links are unknown. Crawl the site in Data, or load a table of its internal links."
 NEEDS_TEXTS = "Crawl the site: without the text of its pages, mentions and similar pages cannot be found."
-
-
-def _few(number: int, one: str, more: str) -> str:
-    return f"{count(number)} {one if number == 1 else more}"
 
 
 def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
@@ -18,29 +14,29 @@ def needs(pages: int, links: int, actions: Mapping[str, int]) -> list[str]:
     >>> needs(10, 40, {"needs links": 1, "fine": 9})[1]
     '1 page needs more internal links: much to gain and little link authority.'
     """
-    sentence = [f"{_few(links, 'link', 'links')} between {_few(pages, 'page', 'pages')}."]
+    sentence = [f"{few(links, 'link', 'links')} between {few(pages, 'page', 'pages')}."]
     wants, gives, broken = (actions.get(name, 0) for name in ("needs links", "can link out", "fix"))
     if wants:
         verb = "needs" if wants == 1 else "need"
-        sentence.append(f"{_few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")
+        sentence.append(f"{few(wants, 'page', 'pages')} {verb} more internal links: much to gain and little link authority.")
     else:
         sentence.append(
             "No page needs more internal links: link authority matches the opportunity, or the page is well linked."
         )
     if gives:
-        sentence.append(f"{_few(gives, 'page has', 'pages have')} link authority to spare.")
+        sentence.append(f"{few(gives, 'page has', 'pages have')} link authority to spare.")
     if broken:
-        sentence.append(f"{_few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a missing page.")
+        sentence.append(f"{few(broken, 'page leads', 'pages lead')} nowhere, or to a redirect or a missing page.")
     return sentence
 
 
 def mentions(phrases: int, by_kind: Mapping[str, int], typed: bool) -> str:
     """What was found for some phrases."""
-    what = _few(phrases, "phrase", "phrases") + ("" if typed else " (main queries and their variants)")
+    what = few(phrases, "phrase", "phrases") + ("" if typed else " (main queries and their variants)")
     open_ones, gaps = by_kind.get("not linked", 0), by_kind.get("no internal mention", 0)
     verb = "has" if open_ones == 1 else "have"
-    sentence = f"{what} searched: {_few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
-    return f"{sentence}; {_few(gaps, 'phrase is', 'phrases are')} have no internal mention." if gaps else f"{sentence}."
+    sentence = f"{what} searched: {few(open_ones, 'mention', 'mentions')} in running text {verb} no link"
+    return f"{sentence}; {few(gaps, 'phrase is', 'phrases are')} have no internal mention." if gaps else f"{sentence}."
 
 
 def plan(links: int, targets: int, before: float, after: float) -> list[str]:
@@ -52,7 +48,7 @@ def plan(links: int, targets: int, before: float, after: float) -> list[str]:
     if not links:
         return ["No links to suggest: no page with link authority to spare covers the same subject without linking already."]
     whose = "its" if targets == 1 else "their"
-    sentence = f"{_few(links, 'link', 'links')} to {_few(targets, 'page', 'pages')}."
+    sentence = f"{few(links, 'link', 'links')} to {few(targets, 'page', 'pages')}."
     return [f"{sentence} Together they would carry {whose} authority from {_share(before)} to {_share(after)} of the site."]
 
 
@@ -65,7 +61,7 @@ def faults(by_fault: Mapping[str, int]) -> list[str]:
     if not by_fault:
         return ["No broken links and no misleading anchor texts."]
     rows = ", ".join(f"{count(number)} × {fault}" for fault, number in by_fault.items())
-    return [f"{_few(sum(by_fault.values()), 'link has', 'links have')} a problem: {rows}."]
+    return [f"{few(sum(by_fault.values()), 'link has', 'links have')} a problem: {rows}."]
 
 
 def work(by_state: Mapping[str, int], pages: int) -> list[str]:
@@ -74,10 +70,10 @@ def work(by_state: Mapping[str, int], pages: int) -> list[str]:
     if not total:
         return ["No accepted links yet. Accept suggestions under “Suggested links”; they appear here by page to edit."]
     rows = ", ".join(f"{count(by_state[state])} {state}" for state in by_state)
-    return [f"{_few(total, 'accepted link', 'accepted links')} on {_few(pages, 'page', 'pages')}: {rows}."]
+    return [f"{few(total, 'accepted link', 'accepted links')} on {few(pages, 'page', 'pages')}: {rows}."]
 
 
 def move_reason(anchors: list[tuple[str, str]]) -> str:
     """Why a page is to be edited: the links to set, as (anchor, path of the target)."""
     rows = "; ".join(f"“{anchor}” to {path}" for anchor, path in anchors)
-    return f"{_few(len(anchors), 'link', 'links')} to set: {rows}."
+    return f"{few(len(anchors), 'link', 'links')} to set: {rows}."

@@ -210,6 +210,11 @@ def curve_basis(basis: str, clicks: int) -> str:
     return f"The curve is your site's own, from {count(clicks)} non-brand clicks of the period."
 
 
+def few(number: int, one: str, more: str) -> str:
+    """A number with its noun: "1 page", "3 pages"."""
+    return f"{count(number)} {one if number == 1 else more}"
+
+
 def signed(value: float) -> str:
     """ "+1 204" or "−350", whole numbers."""
     return f"{'+' if value > 0 else '−' if value < 0 else ''}{count(abs(value))}" if round(value) else "0"

@@ -14,9 +14,12 @@ from zugzwang.api.routes import api
 from zugzwang.core.words.terms import TERMS
 from zugzwang.findings.registry import FINDINGS, catalog, view_fields
 from zugzwang.findings.view import SUMS
+from zugzwang.intake.kinds import KINDS
 
 API = settings.BASE_DIR / "web" / "src" / "api"
+FILES = settings.BASE_DIR / "docs" / "files.md"
 METHODS = settings.BASE_DIR / "docs" / "methods.md"
+_KINDS = re.compile(r"(?<=<!-- kinds -->\n).*?(?=<!-- /kinds -->)", re.DOTALL)
 _LISTED = re.compile(r"(?<=<!-- findings -->\n).*?(?=<!-- /findings -->)", re.DOTALL)
 
 
@@ -36,12 +39,44 @@ def made() -> dict[Path, str]:
     result = json.dumps({one.pop("name"): one for one in catalog()}, indent=2, ensure_ascii=False)
     terms = json.dumps(TERMS, indent=2, ensure_ascii=False)
     fields = json.dumps(view_fields(), indent=2, ensure_ascii=False)
-    named = {"CATALOG": result, "FIELDS": fields, "SUMS": json.dumps(SUMS), "TERMS": terms}
+    named = {
+        "CATALOG": result,
+        "FIELDS": fields,
+        "KINDS": json.dumps(_kinds(), indent=2, ensure_ascii=False),
+        "SUMS": json.dumps(SUMS),
+        "TERMS": terms,
+    }
     consts = "\n".join(f"export const {name} = {value} as const;\n" for name, value in named.items())
     head = "// Made by manage.py openapi from the declarations of findings; do not change by hand."
     listed = "".join(f"- `{one.name}`: {one.question} ({one.method.replace('-', ' ')})\n" for one in FINDINGS.values())
     return {
         API / "schema.json": f"{schema}\n",
         API / "catalog.generated.ts": f"{head}\n{consts}",
+        FILES: _KINDS.sub(lambda _: _kinds_table(), FILES.read_text(encoding="utf-8")),
         METHODS: _LISTED.sub(lambda _: listed, METHODS.read_text(encoding="utf-8")),
     }
+
+
+def _kinds() -> dict[str, dict[str, Any]]:
+    """What the screens say of each kind of table."""
+    return {
+        one.name: {
+            "title": one.title, "holds": one.holds, "needed": one.needed, "served": one.served, "fetched": one.fetched,
+            "fields": {field.name: field.label for field in one.fields},
+        }
+        for one in KINDS.values()
+    }  # fmt: skip
+
+
+def _kinds_table() -> str:
+    """The table of docs/files.md: the fields of each kind, * for those that must be there."""
+    lines = ["| source | fields |", "|---|---|"]
+    for one in KINDS.values():
+        if one.fields:
+            fields = ", ".join(
+                f"`{field.name}`{'*' * field.required}" + (f" ({note})" if (note := one.notes.get(field.name)) else "")
+                for field in one.fields
+            )
+            more = f". {one.notes['']}" if "" in one.notes else ""
+            lines.append(f"| {one.name} | {fields}{more} |")
+    return "\n".join(lines) + "\n"
