@@ -4,45 +4,20 @@ import {
   createRootRouteWithContext,
   createRoute,
   createRouter,
+  lazyRouteComponent,
   Outlet,
   redirect,
   useNavigate,
   useSearch,
 } from "@tanstack/react-router";
-import { type FC, useCallback } from "react";
+import { type FC, Suspense, useCallback } from "react";
 import { sessionQuery, sitesQuery } from "./api/ask";
-import { ChangesPlace } from "./changes/ChangesPlace";
-import { ClashesPlace, OF_CLASHES } from "./clashes/ClashesPlace";
-import { CleaningPlace } from "./data/CleaningPlace";
-import { DataPlace } from "./data/DataPlace";
-import { LoadsPlace } from "./data/LoadsPlace";
-import { DraftPlace } from "./drafts/DraftPlace";
-import { DraftsPlace } from "./drafts/DraftsPlace";
-import { Frame, useSite } from "./frame/Frame";
-import { NoSite } from "./frame/NoSite";
-import { SignIn } from "./frame/SignIn";
-import { SitesPlace } from "./frame/SitesPlace";
-import { HelpPlace, readHelp } from "./help/HelpPlace";
-import { LinksPlace, OF_LINKS } from "./links/LinksPlace";
+import { useSite } from "./frame/useSite";
 import type { PlaceProps } from "./listing/FindingPlace";
-import { MovesPlace } from "./moves/MovesPlace";
-import { OF_WORDING, OnPagePlace } from "./onpage/OnPagePlace";
-import { PagesPlace } from "./pages/PagesPlace";
-import { OF_PAGES } from "./pages/PageTwoCandidates";
-import { AccountPlace } from "./people/AccountPlace";
-import { InvitationPage } from "./people/InvitationPage";
-import { PeoplePlace } from "./people/PeoplePlace";
-import { ProofPage } from "./people/ProofPage";
-import { AskForReset, ResetPage } from "./people/ResetPage";
-import { OF_QUERIES, QueriesPlace } from "./queries/QueriesPlace";
-import { QueryPlace } from "./queries/QueryPlace";
-import { ReportsPlace, readReports } from "./reports/ReportsPlace";
 import { writeFor } from "./shared/format";
 import { letLettersAct } from "./shared/keys";
 import { Button, Failed, Notice } from "./shared/parts";
-import { type FindingName, type ListSearch, readList, readQuery, readSums } from "./state/view";
-import { OF_TOPICS, TopicsPlace } from "./topics/TopicsPlace";
-import { OF_MOVES } from "./trials/TrialsPlace";
+import { findingsOf, type ListSearch, readHelp, readList, readQuery, readReports, readSums } from "./state/view";
 
 const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
   component: Outlet,
@@ -59,18 +34,30 @@ const signInRoute = createRoute({
   path: "/sign-in",
   validateSearch: (search: Record<string, unknown>): { next?: string } =>
     typeof search.next === "string" && /^\/(?!\/)/.test(search.next) ? { next: search.next } : {},
-  component: SignIn,
+  component: lazyRouteComponent(() => import("./frame/SignIn"), "SignIn"),
 });
 
-const askForResetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset", component: AskForReset });
-const resetRoute = createRoute({ getParentRoute: () => rootRoute, path: "/reset/$user/$token", component: ResetPage });
-const proofRoute = createRoute({ getParentRoute: () => rootRoute, path: "/proof/$token", component: ProofPage });
+const askForResetRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/reset",
+  component: lazyRouteComponent(() => import("./people/ResetPage"), "AskForReset"),
+});
+const resetRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/reset/$user/$token",
+  component: lazyRouteComponent(() => import("./people/ResetPage"), "ResetPage"),
+});
+const proofRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/proof/$token",
+  component: lazyRouteComponent(() => import("./people/ProofPage"), "ProofPage"),
+});
 const invitationRoute = createRoute({
   getParentRoute: () => rootRoute,
   path: "/invitation/$token",
   validateSearch: (search: Record<string, unknown>): { proved?: string } =>
     typeof search.proved === "string" ? { proved: search.proved } : {},
-  component: InvitationPage,
+  component: lazyRouteComponent(() => import("./people/InvitationPage"), "InvitationPage"),
 });
 
 const readerRoute = createRoute({
@@ -92,14 +79,26 @@ const homeRoute = createRoute({
     const site = sites.find((one) => one.last_day) ?? sites[0];
     if (site) throw redirect({ to: site.last_day ? "/$site/changes" : "/$site/data", params: { site: site.slug } });
   },
-  component: NoSite,
+  component: lazyRouteComponent(() => import("./frame/NoSite"), "NoSite"),
 });
 
-const sitesRoute = createRoute({ getParentRoute: () => readerRoute, path: "/sites", component: SitesPlace });
+const sitesRoute = createRoute({
+  getParentRoute: () => readerRoute,
+  path: "/sites",
+  component: lazyRouteComponent(() => import("./frame/SitesPlace"), "SitesPlace"),
+});
 
-const accountRoute = createRoute({ getParentRoute: () => readerRoute, path: "/account", component: AccountPlace });
+const accountRoute = createRoute({
+  getParentRoute: () => readerRoute,
+  path: "/account",
+  component: lazyRouteComponent(() => import("./people/AccountPlace"), "AccountPlace"),
+});
 
-const siteRoute = createRoute({ getParentRoute: () => readerRoute, path: "/$site", component: Frame });
+const siteRoute = createRoute({
+  getParentRoute: () => readerRoute,
+  path: "/$site",
+  component: lazyRouteComponent(() => import("./frame/Frame"), "Frame"),
+});
 
 const siteHomeRoute = createRoute({
   getParentRoute: () => siteRoute,
@@ -112,17 +111,18 @@ const changesRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/changes",
   validateSearch: readSums,
-  component: ChangesPlace,
+  component: lazyRouteComponent(() => import("./changes/ChangesPlace"), "ChangesPlace"),
 });
 const queryRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/query",
   validateSearch: readQuery,
-  component: QueryPlace,
+  component: lazyRouteComponent(() => import("./queries/QueryPlace"), "QueryPlace"),
 });
 
 /** A place that lists findings. Changing the list adds a history entry; moving through its rows does not. */
-function placeOf<Path extends string>(path: Path, findings: readonly FindingName[], Place: FC<PlaceProps>) {
+function placeOf<Path extends string>(path: Path, Place: FC<PlaceProps>) {
+  const findings = findingsOf(path.slice(1));
   function Listed() {
     const { site } = useSite();
     const search: ListSearch = useSearch({ strict: false });
@@ -136,7 +136,11 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
         } as never),
       [navigate],
     );
-    return site ? <Place site={site} search={search} change={change} /> : null;
+    return site ? (
+      <Suspense>
+        <Place site={site} search={search} change={change} />
+      </Suspense>
+    ) : null;
   }
   return createRoute({
     getParentRoute: () => siteRoute,
@@ -145,52 +149,80 @@ function placeOf<Path extends string>(path: Path, findings: readonly FindingName
     component: Listed,
   });
 }
-const queriesRoute = placeOf("/queries", OF_QUERIES, QueriesPlace);
-const pagesRoute = placeOf("/pages", OF_PAGES, PagesPlace);
-const clashesRoute = placeOf("/clashes", OF_CLASHES, ClashesPlace);
-const onPageRoute = placeOf("/on-page", OF_WORDING, OnPagePlace);
-const linksRoute = placeOf("/links", OF_LINKS, LinksPlace);
-const topicsRoute = placeOf("/topics", OF_TOPICS, TopicsPlace);
-const draftsRoute = placeOf("/drafts", ["drafts"], DraftsPlace);
+const queriesRoute = placeOf(
+  "/queries",
+  lazyRouteComponent(() => import("./queries/QueriesPlace"), "QueriesPlace"),
+);
+const pagesRoute = placeOf(
+  "/pages",
+  lazyRouteComponent(() => import("./pages/PagesPlace"), "PagesPlace"),
+);
+const clashesRoute = placeOf(
+  "/clashes",
+  lazyRouteComponent(() => import("./clashes/ClashesPlace"), "ClashesPlace"),
+);
+const onPageRoute = placeOf(
+  "/on-page",
+  lazyRouteComponent(() => import("./onpage/OnPagePlace"), "OnPagePlace"),
+);
+const linksRoute = placeOf(
+  "/links",
+  lazyRouteComponent(() => import("./links/LinksPlace"), "LinksPlace"),
+);
+const topicsRoute = placeOf(
+  "/topics",
+  lazyRouteComponent(() => import("./topics/TopicsPlace"), "TopicsPlace"),
+);
+const draftsRoute = placeOf(
+  "/drafts",
+  lazyRouteComponent(() => import("./drafts/DraftsPlace"), "DraftsPlace"),
+);
 const draftRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/draft",
   validateSearch: (search: Record<string, unknown>): { draft?: number } =>
     typeof search.draft === "number" ? { draft: search.draft } : {},
-  component: DraftPlace,
+  component: lazyRouteComponent(() => import("./drafts/DraftPlace"), "DraftPlace"),
 });
-const movesRoute = placeOf("/moves", OF_MOVES, MovesPlace);
+const movesRoute = placeOf(
+  "/moves",
+  lazyRouteComponent(() => import("./moves/MovesPlace"), "MovesPlace"),
+);
 const reportsRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/reports",
   validateSearch: readReports,
-  component: ReportsPlace,
+  component: lazyRouteComponent(() => import("./reports/ReportsPlace"), "ReportsPlace"),
 });
 const helpRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/help",
   validateSearch: readHelp,
-  component: HelpPlace,
+  component: lazyRouteComponent(() => import("./help/HelpPlace"), "HelpPlace"),
 });
-const peopleRoute = createRoute({ getParentRoute: () => siteRoute, path: "/people", component: PeoplePlace });
+const peopleRoute = createRoute({
+  getParentRoute: () => siteRoute,
+  path: "/people",
+  component: lazyRouteComponent(() => import("./people/PeoplePlace"), "PeoplePlace"),
+});
 const dataRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data",
   validateSearch: (search: Record<string, unknown>): { job?: number } =>
     typeof search.job === "number" ? { job: search.job } : {},
-  component: DataPlace,
+  component: lazyRouteComponent(() => import("./data/DataPlace"), "DataPlace"),
 });
 const cleaningRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data/cleaning",
-  component: CleaningPlace,
+  component: lazyRouteComponent(() => import("./data/CleaningPlace"), "CleaningPlace"),
 });
 const loadsRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data/loads",
   validateSearch: (search: Record<string, unknown>): { load?: number } =>
     typeof search.load === "number" ? { load: search.load } : {},
-  component: LoadsPlace,
+  component: lazyRouteComponent(() => import("./data/LoadsPlace"), "LoadsPlace"),
 });
 
 const tree = rootRoute.addChildren([

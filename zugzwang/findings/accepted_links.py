@@ -59,6 +59,7 @@ def _of_pages(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 ACCEPTED_LINKS = Finding(
     name="accepted-links",
+    place=("links", 3),
     title="Accepted links",
     question="Which links are to be set on which page, and were they?",
     method="suggested-links",

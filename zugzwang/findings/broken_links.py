@@ -71,6 +71,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 BROKEN_LINKS = Finding(
     name="broken-links",
+    place=("links", 5),
     title="Broken links",
     question="Which links lead to redirects or gone pages, and which anchors say nothing or mean another page?",
     method="links-between-pages",

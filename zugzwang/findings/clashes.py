@@ -340,6 +340,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 CLASHES = Finding(
     name="clashes",
+    place=("clashes", 1),
     title="Clashes",
     question="Which queries do my pages compete for, which page should lead, and what should be done?",
     method="clashes",

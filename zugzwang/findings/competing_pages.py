@@ -89,6 +89,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 COMPETING_PAGES = Finding(
     name="competing-pages",
+    place=("on-page", 5),
     title="Competing pages",
     question="Which pages rank above yours, are they stronger, and what do they have that yours lacks?",
     method="competing-pages",

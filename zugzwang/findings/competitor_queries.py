@@ -78,6 +78,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 COMPETITOR_QUERIES = Finding(
     name="competitor-queries",
+    place=("on-page", 6),
     title="Competitor queries",
     question="Which queries bring competing pages visits, and are they on your page?",
     method="competitor-queries",

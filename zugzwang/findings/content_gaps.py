@@ -145,6 +145,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 CONTENT_GAPS = Finding(
     name="content-gaps",
+    place=("topics", 2),
     title="Content gaps",
     question="What do people search around your topics that none of your pages answers?",
     method="content-gaps",

@@ -37,6 +37,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 COUNTRY_GAPS = Finding(
     name="country-gaps",
+    place=("queries", 6),
     title="Country gaps",
     question="Which queries rank worse in one country than in the others?",
     method="country-gaps",

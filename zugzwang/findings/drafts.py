@@ -52,6 +52,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 DRAFTS = Finding(
     name="drafts",
+    place=("drafts", 1),
     title="Drafts",
     question="What is being written, for which page and query, and how far is it?",
     method="drafts",

@@ -150,6 +150,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 FEATURED_SNIPPETS = Finding(
     name="featured-snippets",
+    place=("on-page", 3),
     title="Featured snippets",
     question="Which featured snippets could you win, and what would it take?",
     method="featured-snippets",

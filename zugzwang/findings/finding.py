@@ -135,8 +135,9 @@ class Finding:
     `Found.more`. `choose`: how a field filters where that is unusual. `by`: the default grouping. `all_weeks`: covers all
     whole weeks of data unless days are requested. `decided`: which rows have a decision. `plan`: its rows are people's
     decisions, so they are not cached. `opens`: the default view of its place, computed after each load. `key`: the columns
-    that identify a row. `proposes`: the moves for its rows. `needs`: the kinds of data without which it lists nothing, one of
-    each group, in addition to search data.
+    that identify a row. `proposes`: the moves for its rows. `place`: of the
+    screens, and which list of it; none where a screen draws it in its own way. `needs`: the kinds of data without which it
+    lists nothing, one of each group, in addition to search data.
     """
 
     name: str
@@ -163,6 +164,7 @@ class Finding:
     opens: tuple[ViewOptions, ...] = ()
     key: tuple[str, ...] = ("page", "query")
     proposes: Proposes = Proposes()
+    place: tuple[str, int] = ("", 0)
     needs: tuple[tuple[Source, ...], ...] = ()
 
     def __post_init__(self) -> None:

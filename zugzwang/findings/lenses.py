@@ -12,6 +12,9 @@ from zugzwang.core.clicks.click_curve import Basis
 from zugzwang.core.clicks.evidence import GRADES, Floats
 from zugzwang.core.clicks.headroom import Target, target_position
 from zugzwang.core.clicks.lenses import (
+    LENSES as LENS_NAMES,
+)
+from zugzwang.core.clicks.lenses import (
     OWN_PART,
     STRIKING_DISTANCE,
     Context,
@@ -315,6 +318,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
     columns = (*COLUMNS[:2], parts[0].listed(), parts[1].listed(shown="extra"), *COLUMNS[2:])
     return Finding(
         name=lens,
+        place=("queries", 1 + LENS_NAMES.index(lens)),
         title=title,
         question=question,
         method=method,

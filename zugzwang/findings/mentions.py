@@ -135,6 +135,7 @@ def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 MENTIONS_FOUND = Finding(
     name="mentions",
+    place=("links", 4),
     title="Mentions",
     question="Which pages say what another page is searched for, and do not link to it?",
     method="mentions",

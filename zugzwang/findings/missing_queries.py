@@ -129,6 +129,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 MISSING_QUERIES = Finding(
     name="missing-queries",
+    place=("on-page", 1),
     title="Missing queries",
     question="Which queries do pages get impressions for that are not on the page, or low on it?",
     method="missing-queries",

@@ -104,6 +104,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
 
 MOVES = Finding(
     name="moves",
+    place=("moves", 1),
     title="Moves",
     question="What was decided, by whom, until when, and what came of it?",
     method="moves",

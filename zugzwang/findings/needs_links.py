@@ -78,6 +78,7 @@ def _with_action(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 NEEDS_LINKS = Finding(
     name="needs-links",
+    place=("links", 1),
     title="Pages that need links",
     question="Which pages need internal links, which can link out, and which have broken links?",
     method="links-between-pages",

@@ -148,6 +148,7 @@ def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, 
 
 FOLDS_FOUND = Finding(
     name="overlapping-pages",
+    place=("clashes", 2),
     title="Overlapping pages",
     question="Which pages are shown for the same queries, and do they say the same?",
     method="overlapping-pages",

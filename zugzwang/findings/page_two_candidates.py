@@ -63,6 +63,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 PAGE_TWO_CANDIDATES = Finding(
     name="page-two-candidates",
+    place=("pages", 2),
     title="Page-two candidates",
     question="Which pages on page two cover most of what competing pages cover, and need the least work?",
     method="page-two-candidates",

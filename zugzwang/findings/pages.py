@@ -237,6 +237,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 PAGES_FOUND = Finding(
     name="pages",
+    place=("pages", 1),
     title="Pages",
     question="Which pages lose most, or could gain most, and by which lever?",
     method="the-account-of-a-page",

@@ -92,6 +92,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 QUERY_GROUPS = Finding(
     name="query-groups",
+    place=("queries", 5),
     title="Groups",
     question="Which subjects gain and lose, and why?",
     method="the-account-of-a-page",

@@ -89,6 +89,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 RESULTS = Finding(
     name="serp-captures",
+    place=("on-page", 4),
     title="SERP captures",
     question="What is above your results on SERPs, and what does it cost?",
     method="serp-captures",

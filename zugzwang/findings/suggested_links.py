@@ -204,6 +204,7 @@ def _decided(view: View, rows: pl.DataFrame) -> pl.Series:
 CHOICES = ("open", "accepted", "refused")
 SUGGESTED_LINKS = Finding(
     name="suggested-links",
+    place=("links", 2),
     title="Suggested links",
     question="From which pages should a page be linked to, in which sentence, and what would it do?",
     method="suggested-links",

@@ -155,6 +155,7 @@ def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
 
 TITLES = Finding(
     name="titles",
+    place=("on-page", 2),
     title="Titles",
     question="Which titles and descriptions are missing, doubled, cut off, or do not say what the page is searched for?",
     method="titles-and-descriptions",

@@ -53,6 +53,7 @@ def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 
 TOPIC_QUERIES = Finding(
     name="topic-queries",
+    place=("topics", 3),
     title="Topic queries",
     question="Which queries belong to a topic, and which of your pages rank for them?",
     method="topics",

@@ -256,6 +256,7 @@ SEARCHES = Column("searches", "amount", "searches", "searches a month", "a month
 
 TOPICS = Finding(
     name="topics",
+    place=("topics", 1),
     title="Topics",
     question="What do people search for around this site, when in the year, and what do we win of it?",
     method="topics",

@@ -63,6 +63,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 TRIALS = Finding(
     name="trials",
+    place=("moves", 2),
     title="Trials",
     question="Which changes are tried, what could be seen at all, and what came of them?",
     method="trials",

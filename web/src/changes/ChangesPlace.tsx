@@ -3,7 +3,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { type ComponentProps, useCallback, useMemo, useState } from "react";
 import { ask, STEADY } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { NoData, useListPlace } from "../listing/place";
 import { TopLine } from "../listing/TopLine";
 import { ChangeSteps } from "../pages/ChangeSteps";

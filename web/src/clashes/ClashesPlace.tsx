@@ -11,8 +11,6 @@ import { ClashFile } from "./ClashFile";
 import { OverlappingPages } from "./OverlappingPages";
 import { SettleMarked } from "./SettleMarked";
 
-export const OF_CLASHES = ["clashes", "overlapping-pages"] as const;
-
 export function ClashesPlace(props: PlaceProps) {
   const { site, search, change } = props;
   const navigate = useNavigate();
@@ -24,7 +22,6 @@ export function ClashesPlace(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="clashes"
-      findings={OF_CLASHES}
       options={options}
       onMarked={(marked) => <SettleMarked site={site} marked={marked} options={options} />}
       below={(list) =>

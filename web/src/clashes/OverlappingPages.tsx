@@ -15,7 +15,6 @@ import { Button, Dialog, Failed, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
 import { useWidth } from "../shared/useWidth";
 import { optionsOf, type ViewOptions } from "../state/view";
-import { OF_CLASHES } from "./ClashesPlace";
 import { SettleForm } from "./Settle";
 
 type Fold = Row<"overlapping-pages">;
@@ -31,7 +30,6 @@ export function OverlappingPages(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="overlapping-pages"
-      findings={OF_CLASHES}
       options={options}
       instead={<Groups site={props.site} options={options} />}
       look={() => ({

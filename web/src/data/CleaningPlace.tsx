@@ -1,7 +1,7 @@
 // Cleaning rules, each with its current effect; nothing applies before it is saved, and every version can be restored.
 import { useDeferredValue, useEffect, useState } from "react";
 import { api } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { count, moment } from "../shared/format";
 import { Button, Failed, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";

@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useEffect } from "react";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { SiteName } from "../listing/TopLine";
 
 const PARTS = [

@@ -4,7 +4,7 @@ import { getRouteApi } from "@tanstack/react-router";
 import { Upload } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { api, type ProblemError, type Schemas, values } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { ChooseFile, send } from "../shared/ChooseFile";
 import { day, moment } from "../shared/format";
 import { Button, Failed } from "../shared/parts";

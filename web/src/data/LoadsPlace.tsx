@@ -2,7 +2,7 @@
 import { getRouteApi } from "@tanstack/react-router";
 import { useState } from "react";
 import { api } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { FigureTable } from "../shared/FigureTable";
 import { count, day, moment, NONE } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";

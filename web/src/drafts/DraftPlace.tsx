@@ -6,7 +6,7 @@ import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import { briefQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { download } from "../shared/export";
 import { day, path } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";

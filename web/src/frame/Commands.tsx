@@ -5,10 +5,10 @@ import { Command } from "cmdk";
 import { useDeferredValue, useState } from "react";
 import { ask, STEADY, sitesQuery } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
-import { OF_QUERIES } from "../queries/QueriesPlace";
 import { path } from "../shared/format";
 import { Dialog } from "../shared/parts";
 import { switchTheme } from "../shared/theme";
+import { findingsOf } from "../state/view";
 import { PLACES } from "./places";
 import { useViews } from "./useViews";
 
@@ -112,7 +112,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
                 {place.name} <kbd className="font-sans text-faint text-xs">{place.key}</kbd>
               </Item>
             ))}
-            {OF_QUERIES.map((finding) => (
+            {findingsOf("queries").map((finding) => (
               <Item
                 key={finding}
                 value={CATALOG[finding].title}

@@ -1,6 +1,6 @@
 // The frame of every place: the menu, the signed-in person, the keys.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { getRouteApi, Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
+import { Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
 import {
   CircleHelp,
   Keyboard,
@@ -14,8 +14,8 @@ import {
   UserRound,
   Users,
 } from "lucide-react";
-import { Fragment, lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { sessionQuery, sitesQuery } from "../api/ask";
+import { Fragment, lazy, Suspense, useEffect, useState } from "react";
+import { sessionQuery } from "../api/ask";
 import { api } from "../api/client";
 import { usePreferences } from "../people/usePreferences";
 import { KEYS, lettersAct, useKeys } from "../shared/keys";
@@ -26,20 +26,11 @@ import { Board } from "./Board";
 import { AddSite } from "./NoSite";
 import { guideOf, PLACES } from "./places";
 import { SavedViews } from "./SavedViews";
+import { useSite } from "./useSite";
 
 const fetchCommands = () => import("./Commands");
 const Commands = lazy(fetchCommands);
-const route = getRouteApi("/reader/$site");
 const NARROW = "zugzwang-rail-narrow";
-
-export function useSite() {
-  const { site: slug } = route.useParams();
-  const sites = useQuery(sitesQuery);
-  const found = sites.data?.find((one) => one.slug === slug);
-  const currency = useQuery(sessionQuery).data?.preferences.currency ?? "";
-  const site = useMemo(() => found && { ...found, currency: found.currency || currency }, [found, currency]);
-  return { slug, site, sites };
-}
 
 export function Frame() {
   const { slug, site, sites } = useSite();

@@ -2,16 +2,13 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { ask } from "../api/ask";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { Failed } from "../shared/parts";
+import type { HelpSearch } from "../state/view";
 import { findIn, type HelpPage } from "./find";
 
 const HelpText = lazy(() => import("./HelpText"));
 const STEADY = { staleTime: Number.POSITIVE_INFINITY };
-
-export type HelpSearch = { page?: string };
-export const readHelp = (search: Record<string, unknown>): HelpSearch =>
-  typeof search.page === "string" ? { page: search.page } : {};
 
 export function HelpPlace() {
   const { slug } = useSite();

@@ -14,7 +14,7 @@ import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { count, path, share } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { type Action, type Fault, type Mention, NO_FILTERS, optionsOf } from "../state/view";
+import { type Action, type Fault, findingsOf, type Mention, NO_FILTERS, optionsOf } from "../state/view";
 import { AcceptedLinkFile, STATE_LOOKS } from "./AcceptedLinkFile";
 import { BrokenLinkFile } from "./BrokenLinkFile";
 import { LinksFile } from "./LinksFile";
@@ -24,17 +24,17 @@ import { Refuse } from "./Refuse";
 import { SuggestionFile } from "./SuggestionFile";
 import { useLinking } from "./useLinking";
 
-export const OF_LINKS = ["needs-links", "suggested-links", "accepted-links", "mentions", "broken-links"] as const;
 const WANTING: Action[] = ["needs links", "fix"];
 const OPEN_MENTIONS: Mention[] = ["not linked"];
 
 export function LinksPlace(props: PlaceProps) {
-  const finding = props.search.finding ?? firstOpen(props.site, OF_LINKS);
+  const finding = props.search.finding ?? firstOpen(props.site, findingsOf("links"));
   if (finding === "suggested-links") return <Plan {...props} />;
   if (finding === "accepted-links") return <Work {...props} />;
   if (finding === "mentions") return <Mentions {...props} />;
   if (finding === "broken-links") return <Faults {...props} />;
-  return <Needs {...props} />;
+  if (finding === "needs-links") return <Needs {...props} />;
+  return <FindingPlace {...props} finding={finding} />;
 }
 
 /** Shared by the lists of this place, given how much data they have (0: none). */
@@ -70,7 +70,6 @@ function Needs(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="needs-links"
-      findings={OF_LINKS}
       options={shown}
       onMarked={(marked) => (
         <DecideMarked
@@ -186,7 +185,6 @@ function Plan(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="suggested-links"
-      findings={OF_LINKS}
       options={options}
       onMarked={(marked) => <MarkedLinks site={site} marked={marked} options={options} />}
       below={() =>
@@ -259,7 +257,6 @@ function Work(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="accepted-links"
-      findings={OF_LINKS}
       options={options}
       below={(list) =>
         (list?.total ?? 0) > 0 && (
@@ -299,7 +296,6 @@ function Mentions(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="mentions"
-      findings={OF_LINKS}
       options={{ ...options, mention: kinds }}
       below={(list) => (
         <>
@@ -334,7 +330,6 @@ function Faults(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="broken-links"
-      findings={OF_LINKS}
       options={options}
       below={(list) => (
         <Chips

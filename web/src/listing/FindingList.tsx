@@ -3,7 +3,7 @@ import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useMemo } from "react";
 import { type Answer, type Row, useRowsAt } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import type { FindingName, ListSearch, ViewOptions } from "../state/view";
 import { cellOf, type Declared, isText, widthOf } from "./cells";
 import type { Column } from "./columns";

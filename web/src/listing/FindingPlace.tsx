@@ -6,14 +6,15 @@ import type { Schemas } from "../api/client";
 import { ExportMenu } from "../shared/ExportMenu";
 import { findingFile } from "../shared/export";
 import { Method } from "../shared/Method";
-import { Notice } from "../shared/parts";
+import { Button, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
-import type { FindingName, ListSearch, ViewOptions } from "../state/view";
+import { type FindingName, findingsOf, type ListSearch, NO_FILTERS, optionsOf, type ViewOptions } from "../state/view";
 import { FindingList, keyOf, type Look, sortedBy } from "./FindingList";
 import { ListPlace, ListSays } from "./ListPlace";
 import type { Marked } from "./marked";
 import { AlsoPossible, neededFirst, openOf } from "./needs";
 import { NoData, useListPlace } from "./place";
+import { RowFile } from "./RowFile";
 import { TopLine } from "./TopLine";
 
 export type PlaceProps = {
@@ -31,35 +32,36 @@ type Keyed<Name extends FindingName> = Row<Name> & { key: string };
 
 type Props<Name extends FindingName> = PlaceProps & {
   finding: Name;
-  findings?: readonly FindingName[]; // of the place, where it has several
-  options: ViewOptions;
+  options?: ViewOptions; // by default what the address says
   top?: ReactNode;
   head?: (list: Head<Name> | undefined, method: ReactNode) => ReactNode; // instead of the finding's sentences
   below?: (list: Head<Name> | undefined) => ReactNode; // the sentences
   foot?: ReactNode; // below the list
-  look: (list: Head<Name> | undefined) => Look<Name>;
-  // For the picked row, otherwise the first; its key is known before the row is.
-  evidence: (key: string | undefined, list: Head<Name> | undefined, row: Row<Name> | undefined) => ReactNode;
+  look?: (list: Head<Name> | undefined) => Look<Name>; // what its list draws in its own way
+  // For the picked row, otherwise the first; its key is known before the row is. By default the row's columns and sentences.
+  evidence?: (key: string | undefined, list: Head<Name> | undefined, row: Row<Name> | undefined) => ReactNode;
   onMarked?: (marked: Marked) => ReactNode;
   instead?: ReactNode;
   bare?: true; // it also exists without data
 };
 
 export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
-  const { site, search, change, finding, findings, options } = props;
+  const { site, search, change, finding } = props;
+  const options = props.options ?? optionsOf(search);
   const { slug } = site;
+  const findings = listsOfPlace(finding);
   const answer = useFinding(slug, finding, options, {
     sorted: sortedBy(search),
     enabled: site.last_day !== null || props.bare === true,
   });
   const list = answer.data as Head<Name> | undefined;
-  const { row, place, pick } = usePickedRow(props, list);
+  const { row, place, pick } = usePickedRow(props, options, list);
   const [opened, setOpened] = useState<string | null>(null);
   const declared = CATALOG[finding];
   const exported = { base: findingFile(slug, finding), options, rows: `${list?.total ?? "all"} ${declared.claims[1]}` };
   useListPlace({ title: `${declared.title} · ${site.name}`, open: setOpened, ...exported });
   if (site.last_day === null && !props.bare) return <NoData slug={slug} />;
-  const look = props.look(list);
+  const look = props.look?.(list) ?? usualLook(finding, change);
   const key = search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined);
   const graded = declared.columns.some((column) => column.kind === "grade") || "sure" in (list ?? {});
   const method = (
@@ -145,11 +147,37 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
             This row is not in the list with these filters. Choose another row, or change the filters.
           </Notice>
         ) : (
-          props.evidence(search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined), list, row ?? undefined)
+          (props.evidence?.(key, list, row ?? undefined) ?? (
+            <RowFile slug={slug} finding={finding} row={row ?? undefined} />
+          ))
         )
       }
     />
   );
+}
+
+/** The lists of a finding's place; undefined where it is the only one. */
+function listsOfPlace(finding: FindingName) {
+  const findings = findingsOf(CATALOG[finding].place);
+  return findings.length > 1 ? findings : undefined;
+}
+
+/** A list without anything of its own: its declared columns. */
+function usualLook<Name extends FindingName>(finding: Name, change: PlaceProps["change"]): Look<Name> {
+  return {
+    least: 34,
+    rowHeight: 30,
+    near: () => {},
+    empty: (
+      <Notice
+        title="Nothing to show here"
+        action={<Button onClick={() => change(NO_FILTERS)}>Remove the filters</Button>}
+      >
+        No row fits these filters.
+      </Notice>
+    ),
+    waiting: <Notice title={CATALOG[finding].title}>Computing the list.</Notice>,
+  };
 }
 
 type ExampleProps = {
@@ -173,8 +201,12 @@ function RowExample({ slug, finding, options, search, row }: ExampleProps) {
 }
 
 /** The current row: the one last picked, the one in the address, or the first; null: not in the list. */
-function usePickedRow<Name extends FindingName>(props: Props<Name>, list: Head<Name> | undefined) {
-  const { site, search, change, finding, options } = props;
+function usePickedRow<Name extends FindingName>(
+  props: Props<Name>,
+  options: ViewOptions,
+  list: Head<Name> | undefined,
+) {
+  const { site, search, change, finding } = props;
   const [last, setLast] = useState<Keyed<Name> | null>(null);
   const wanted = search.row;
   const rows = list?.rows as Keyed<Name>[] | undefined;

@@ -8,7 +8,7 @@ import { count, day, NONE, path, change as signed } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import { STATES, type View } from "../state/view";
-import { OF_MOVES, TrialsPlace } from "../trials/TrialsPlace";
+import { TrialsPlace } from "../trials/TrialsPlace";
 import { ChangeMarked } from "./ChangeMarked";
 import { MoveSheet } from "./MoveSheet";
 import { Snoozed } from "./Snoozed";
@@ -30,7 +30,6 @@ function Moves(props: PlaceProps) {
       {...props}
       bare
       finding="moves"
-      findings={OF_MOVES}
       options={{ state, text }}
       onMarked={(marked) => <ChangeMarked slug={slug} marked={marked} />}
       top={

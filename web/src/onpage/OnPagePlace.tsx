@@ -10,34 +10,28 @@ import { MarkWord } from "../moves/MarkWord";
 import { Chips } from "../shared/Chips";
 import { path, place, share } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { type FindingName, NO_FILTERS, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
+import { type FindingName, findingsOf, NO_FILTERS, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
 import { CaptureFile } from "./CaptureFile";
 import { FetchCompeting } from "./FetchCompeting";
 import { MissingQueryFile } from "./MissingQueryFile";
 import { problemWords } from "./problems";
 import { TitleFile } from "./TitleFile";
 
-export const OF_WORDING = [
-  "missing-queries",
-  "titles",
-  "featured-snippets",
-  "serp-captures",
-  "competing-pages",
-  "competitor-queries",
-] as const;
-type Wording = (typeof OF_WORDING)[number];
-type OfQuery = "featured-snippets" | "serp-captures" | "competing-pages";
+const OF_QUERY = ["featured-snippets", "serp-captures", "competing-pages"] as const;
+type OfQuery = (typeof OF_QUERY)[number];
+const isOfQuery = (finding: FindingName): finding is OfQuery => OF_QUERY.some((one) => one === finding);
 // All these lists have rows with a query and its page.
 type Details = Row<"competing-pages">;
 
 const TO_DO: OnPage[] = ["missing", "other forms", "low on the page"];
 
 export function OnPagePlace(props: PlaceProps) {
-  const finding = (props.search.finding ?? firstOpen(props.site, OF_WORDING)) as Wording;
+  const finding = props.search.finding ?? firstOpen(props.site, findingsOf("on-page"));
   if (finding === "missing-queries") return <MissingQueries {...props} />;
   if (finding === "titles") return <Titles {...props} />;
   if (finding === "competitor-queries") return <Gaps {...props} />;
-  return <OfQueries {...props} finding={finding} />;
+  if (isOfQuery(finding)) return <OfQueries {...props} finding={finding} />;
+  return <FindingPlace {...props} finding={finding} />;
 }
 
 /** Shared by the lists of this place. */
@@ -102,7 +96,6 @@ function MissingQueries(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="missing-queries"
-      findings={OF_WORDING}
       options={shown}
       onMarked={(marked) => <Marked site={site} options={options} finding="missing-queries" marked={marked} />}
       below={(list) => (
@@ -155,7 +148,6 @@ function Titles(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="titles"
-      findings={OF_WORDING}
       options={options}
       onMarked={(marked) => <Marked site={site} options={options} finding="titles" marked={marked} ofPages />}
       below={(list) => {
@@ -246,7 +238,6 @@ function OfQueries(props: PlaceProps & { finding: OfQuery }) {
     <FindingPlace
       {...props}
       finding={finding as "competing-pages"}
-      findings={OF_WORDING}
       options={options}
       onMarked={(marked) => (
         <>
@@ -288,7 +279,6 @@ function Gaps(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="competitor-queries"
-      findings={OF_WORDING}
       options={options}
       look={() => ({
         ...rest,

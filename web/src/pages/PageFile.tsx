@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import { pageQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { useBegin } from "../drafts/useBegin";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { Deciding } from "../moves/Deciding";
 import { OnPagePart } from "../onpage/OnPagePart";
 import { FigureTable } from "../shared/FigureTable";

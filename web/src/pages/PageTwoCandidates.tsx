@@ -16,12 +16,7 @@ import { useKeys } from "../shared/keys";
 import { PageLink } from "../shared/PageLink";
 import { Part } from "../shared/Part";
 import { Button, Notice } from "../shared/parts";
-import { optionsOf, type ViewOptions } from "../state/view";
-
-export const OF_PAGES = ["pages", "page-two-candidates"] as const;
-const NO_FILTERS = Object.fromEntries(
-  ["text", "section", "page_type", "query_group", "topic"].map((name) => [name, undefined]),
-);
+import { NO_FILTERS, optionsOf, type ViewOptions } from "../state/view";
 
 export function PageTwoCandidates(props: PlaceProps) {
   const { site, search, change } = props;
@@ -36,7 +31,6 @@ export function PageTwoCandidates(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="page-two-candidates"
-      findings={OF_PAGES}
       options={options}
       onMarked={(marked) => (
         <DecideMarked

@@ -6,21 +6,18 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path } from "../shared/format";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
-import { optionsOf } from "../state/view";
+import { NO_FILTERS, optionsOf } from "../state/view";
 import { Ledger, LedgerKey } from "./Ledger";
 import { PageFile } from "./PageFile";
-import { OF_PAGES, PageTwoCandidates } from "./PageTwoCandidates";
+import { PageTwoCandidates } from "./PageTwoCandidates";
 
 const pageSubject = (key: string) => ({ page: Number(key) });
-const NO_FILTERS = Object.fromEntries(
-  [
-    ...["text", "section", "page_type", "query_group", "evidence", "device", "country", "decided"],
-    ...["position_from", "position_to"],
-  ].map((name) => [name, undefined]),
-);
 
 export function PagesPlace(props: PlaceProps) {
-  return props.search.finding === "page-two-candidates" ? <PageTwoCandidates {...props} /> : <Accounts {...props} />;
+  const finding = props.search.finding ?? "pages";
+  if (finding === "page-two-candidates") return <PageTwoCandidates {...props} />;
+  if (finding === "pages") return <Accounts {...props} />;
+  return <FindingPlace {...props} finding={finding} />;
 }
 
 function Accounts(props: PlaceProps) {
@@ -32,7 +29,6 @@ function Accounts(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="pages"
-      findings={OF_PAGES}
       options={options}
       onMarked={(marked) => (
         <DecideMarked

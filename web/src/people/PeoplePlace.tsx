@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
 import { api, type Schemas } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { SiteName } from "../listing/TopLine";
 import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";

@@ -6,7 +6,6 @@ import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { count, place, share } from "../shared/format";
 import { EvidenceMark, Notice } from "../shared/parts";
 import { optionsOf } from "../state/view";
-import { OF_QUERIES } from "./QueriesPlace";
 
 type Gap = Row<"country-gaps">;
 
@@ -15,7 +14,6 @@ export function CountryGaps(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="country-gaps"
-      findings={OF_QUERIES}
       options={optionsOf(props.search)}
       look={() => ({
         least: 36,

@@ -9,13 +9,12 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
-import { LENSES, lensOptions, POSSIBLE, rowSubject } from "../state/view";
+import { lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { CountryGaps } from "./CountryGaps";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
 
-export const OF_QUERIES = [...LENSES, "query-groups", "country-gaps"] as const;
 // All these findings have rows of one kind; the types of the first apply to all.
 type Lens = "low-ctr";
 
@@ -31,7 +30,7 @@ export function QueriesPlace(props: PlaceProps) {
 function useOptions({ site, search }: PlaceProps, lens: Lens) {
   const options = lensOptions(search);
   const sure = useFinding(site.slug, lens, options, { sorted: sortedBy(search), enabled: site.last_day !== null });
-  const none = sure.data?.total === 0 && !sure.isPlaceholderData && (sure.data.in_lens.thin ?? 0) > 0;
+  const none = sure.data?.total === 0 && !sure.isPlaceholderData && (sure.data.in_lens[POSSIBLE[0] ?? ""] ?? 0) > 0;
   const possible = search.evidence === undefined && none;
   return { options: possible ? { ...options, evidence: POSSIBLE } : options, possible };
 }
@@ -46,7 +45,6 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
     <FindingPlace
       {...props}
       finding={lens}
-      findings={OF_QUERIES}
       options={options}
       onMarked={(marked) =>
         // A query over all its pages cannot be decided on: its pages can.

@@ -11,7 +11,6 @@ import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, EvidenceMark, Notice } from "../shared/parts";
 import { LENSES, optionsOf } from "../state/view";
-import { OF_QUERIES } from "./QueriesPlace";
 
 const IN_NONE = "without a group";
 const named = (group: Row<"query-groups">) => group.group || IN_NONE;
@@ -23,7 +22,6 @@ export function QueryGroups(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="query-groups"
-      findings={OF_QUERIES}
       options={optionsOf(search)}
       look={(list) => ({
         least: 34,

@@ -3,7 +3,7 @@ import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { ask, STEADY, useMarks } from "../api/ask";
 import { Relay } from "../clashes/Relay";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { NoData } from "../listing/place";
 import { TopLine } from "../listing/TopLine";
 import { Deciding } from "../moves/Deciding";

@@ -2,19 +2,14 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { ask, ofSite } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { useSite } from "../frame/Frame";
+import { useSite } from "../frame/useSite";
 import { SiteName } from "../listing/TopLine";
 import { Failed, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
+import type { ReportsSearch } from "../state/view";
 import { MadeReports } from "./MadeReports";
 import { Templates } from "./Templates";
 
-export type ReportsSearch = { view?: "templates"; template?: number; report?: number };
-export const readReports = (values: Record<string, unknown>): ReportsSearch => ({
-  ...(values.view === "templates" ? { view: values.view } : {}),
-  ...(typeof values.template === "number" ? { template: values.template } : {}),
-  ...(typeof values.report === "number" ? { report: values.report } : {}),
-});
 export type ReportsProps = {
   site: Schemas["SiteShown"];
   stored: Schemas["ReportsShown"];

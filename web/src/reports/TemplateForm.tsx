@@ -6,7 +6,8 @@ import { api, csrfToken, problemOf, type Schemas } from "../api/client";
 import { day } from "../shared/format";
 import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import type { ReportsProps, ReportsSearch } from "./ReportsPlace";
+import type { ReportsSearch } from "../state/view";
+import type { ReportsProps } from "./ReportsPlace";
 import { COMPARED, LANGUAGES, PERIODS, SCHEDULES, type Template, type Values, WEEKDAYS } from "./words";
 
 type Form = Required<Values>;

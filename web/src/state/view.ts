@@ -5,6 +5,11 @@ import type { paths } from "../api/schema.generated";
 /** The request to a site, as the API takes it. */
 export type ViewOptions = NonNullable<paths["/api/sites/{slug}/changes"]["get"]["parameters"]["query"]>;
 export type FindingName = keyof typeof CATALOG;
+/** The lists of a place, in order; the first opens by default. */
+export const findingsOf = (place: string): FindingName[] =>
+  (Object.keys(CATALOG) as FindingName[])
+    .filter((name) => CATALOG[name].place === place)
+    .sort((one, other) => CATALOG[one].rank - CATALOG[other].rank);
 type Known<Field extends keyof ViewOptions> = NonNullable<ViewOptions[Field]>;
 export type Grade = Known<"evidence">[number];
 export type Comparison = Known<"compare">;
@@ -133,3 +138,14 @@ export function optionsOf(search: ListSearch): ViewOptions {
 export function lensOptions(search: ListSearch): ViewOptions {
   return { ...optionsOf(search), evidence: search.evidence ?? SURE };
 }
+
+/** The addresses of Help and Reports. */
+export type HelpSearch = { page?: string };
+export const readHelp = (search: Record<string, unknown>): HelpSearch =>
+  typeof search.page === "string" ? { page: search.page } : {};
+export type ReportsSearch = { view?: "templates"; template?: number; report?: number };
+export const readReports = (values: Record<string, unknown>): ReportsSearch => ({
+  ...(values.view === "templates" ? { view: values.view } : {}),
+  ...(typeof values.template === "number" ? { template: values.template } : {}),
+  ...(typeof values.report === "number" ? { report: values.report } : {}),
+});

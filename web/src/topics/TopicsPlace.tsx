@@ -16,13 +16,12 @@ import { Months } from "./Months";
 import { TopicFile } from "./TopicFile";
 import { useTopics } from "./useTopics";
 
-export const OF_TOPICS = ["topics", "content-gaps", "topic-queries"] as const;
-
 export function TopicsPlace(props: PlaceProps) {
   const finding = props.search.finding ?? "topics";
   if (finding === "content-gaps") return <ToWrite {...props} />;
   if (finding === "topic-queries") return <Queries {...props} />;
-  return <Board {...props} />;
+  if (finding === "topics") return <Board {...props} />;
+  return <FindingPlace {...props} finding={finding} />;
 }
 
 function useRest({ change }: PlaceProps) {
@@ -50,7 +49,6 @@ function Board(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="topics"
-      findings={OF_TOPICS}
       options={options}
       look={() => ({
         ...rest,
@@ -78,7 +76,6 @@ function ToWrite(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="content-gaps"
-      findings={OF_TOPICS}
       options={options}
       onMarked={(marked) => (
         <DecideMarked
@@ -120,7 +117,6 @@ function Queries(props: PlaceProps) {
     <FindingPlace
       {...props}
       finding="topic-queries"
-      findings={OF_TOPICS}
       options={options}
       onMarked={(marked) => <SplitTopic site={site} marked={marked} done={() => change({ topic: undefined })} />}
       look={() => ({

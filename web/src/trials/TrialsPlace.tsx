@@ -8,8 +8,6 @@ import { Button, Notice } from "../shared/parts";
 import { TrialFile } from "./TrialFile";
 import { effectWords, SHORTLY } from "./words";
 
-export const OF_MOVES = ["moves", "trials"] as const;
-
 export function TrialsPlace(props: PlaceProps) {
   const { site, search, change } = props;
   const { text } = search;
@@ -18,7 +16,6 @@ export function TrialsPlace(props: PlaceProps) {
       {...props}
       bare
       finding="trials"
-      findings={OF_MOVES}
       options={{ text }}
       top={
         <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
