@@ -1,9 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
-import { Tooltip } from "radix-ui";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { Toaster, toast } from "sonner";
 import { ProblemError } from "./api/client";
 import { makeRouter } from "./router";
 import { startTheme } from "./shared/theme";
@@ -15,9 +13,12 @@ const BUSY_TIMES = 40;
 function askAgain(failures: number, error: Error): boolean {
   const problem = error instanceof ProblemError ? error.problem : undefined;
   if (problem?.status !== BUSY) return !problem?.status && failures < 2;
-  toast.message(`${problem.detail} ${problem.remedy}`, { id: "busy" });
+  import("sonner").then(({ toast }) => toast.message(`${problem.detail} ${problem.remedy}`, { id: "busy" }));
   return failures < BUSY_TIMES;
 }
+
+// Loaded after the page: nothing is said at first.
+const Messages = lazy(() => import("sonner").then(({ Toaster }) => ({ default: Toaster })));
 
 startTheme();
 const queryClient = new QueryClient({
@@ -43,10 +44,10 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queryClient}>
-        <Tooltip.Provider>
-          <RouterProvider router={router} />
-        </Tooltip.Provider>
-        <Toaster position="bottom-right" duration={5000} style={{ fontFamily: "inherit" }} />
+        <RouterProvider router={router} />
+        <Suspense>
+          <Messages position="bottom-right" duration={5000} style={{ fontFamily: "inherit" }} />
+        </Suspense>
       </QueryClientProvider>
     </StrictMode>,
   );

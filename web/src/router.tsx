@@ -63,6 +63,7 @@ const invitationRoute = createRoute({
 const readerRoute = createRoute({
   getParentRoute: () => rootRoute,
   id: "reader",
+  component: lazyRouteComponent(() => import("./frame/Reader"), "Reader"),
   beforeLoad: async ({ context, location }) => {
     const session = await context.queryClient.ensureQueryData(sessionQuery);
     if (!session.username) throw redirect({ to: "/sign-in", search: { next: location.href } });

@@ -3,8 +3,9 @@ import { type FormEvent, useEffect, useRef } from "react";
 import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 import { DateField } from "../shared/DateField";
+import { Opening } from "../shared/Dialog";
 import { day } from "../shared/format";
-import { Button, Field, MainButton, Opening } from "../shared/parts";
+import { Button, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 
 type Props = {

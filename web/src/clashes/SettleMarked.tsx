@@ -7,8 +7,9 @@ import { MarkedBar } from "../moves/DecideMarked";
 import { HowAndWho } from "../moves/MakeMove";
 import { useDeciding } from "../moves/useDeciding";
 import { useTakeBack } from "../moves/useTakeBack";
+import { Dialog } from "../shared/Dialog";
 import { many } from "../shared/format";
-import { Dialog, MainButton, Words } from "../shared/parts";
+import { MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { ViewOptions } from "../state/view";
 

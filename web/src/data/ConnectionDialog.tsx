@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from "react";
 import { api, type Schemas } from "../api/client";
+import { Dialog } from "../shared/Dialog";
 import { moment } from "../shared/format";
-import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import { Button, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { SOURCES } from "./names";
 

@@ -1,8 +1,9 @@
 import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
 import { DateField } from "../shared/DateField";
+import { Dialog } from "../shared/Dialog";
 import { day } from "../shared/format";
-import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import { Button, Field, MainButton } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { useEvents } from "./hooks";
 

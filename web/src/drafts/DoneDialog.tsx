@@ -2,7 +2,8 @@
 import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
 import { DateField } from "../shared/DateField";
-import { Button, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { Dialog } from "../shared/Dialog";
+import { Button, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Draft } from "./useDraft";
 

@@ -1,6 +1,7 @@
 // Conflicting changes of two people, side by side; nothing is saved before one is chosen.
 import { useState } from "react";
-import { Button, Dialog, MainButton } from "../shared/parts";
+import { Dialog } from "../shared/Dialog";
+import { Button, MainButton } from "../shared/parts";
 import type { Doubts as Details, Words } from "./useDraft";
 
 type Take = "mine" | "theirs" | "both";

@@ -6,8 +6,9 @@ import { ask, ofSite } from "../api/ask";
 import { api, ProblemError, type Schemas, values } from "../api/client";
 import { ConnectionDialog } from "../data/ConnectionDialog";
 import { useConnections } from "../data/hooks";
+import { Dialog } from "../shared/Dialog";
 import { Part } from "../shared/Part";
-import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
 import { asHeadings } from "./BriefPanel";
 
 type Task = Schemas["HelpInput"]["task"];

@@ -1,7 +1,8 @@
 // The saved views in the menu, and a form to save the current one.
 import { X } from "lucide-react";
 import { type FormEvent, useState } from "react";
-import { Button, Dialog, Field, MainButton } from "../shared/parts";
+import { Dialog } from "../shared/Dialog";
+import { Button, Field, MainButton } from "../shared/parts";
 import { useViews } from "./useViews";
 
 export function SavedViews({ slug, mayChange }: { slug: string; mayChange: boolean }) {

@@ -5,9 +5,9 @@ import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { ask } from "../api/ask";
 import { api, values } from "../api/client";
-
+import { Dialog } from "../shared/Dialog";
 import { count, day, many, moment, NONE, share } from "../shared/format";
-import { Button, Dialog, Failed, Notice } from "../shared/parts";
+import { Button, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { Board } from "./Board";
 import { AddSite } from "./NoSite";

@@ -1,6 +1,7 @@
 // Phrases to search, one a line: typed or pasted.
 import { type FormEvent, useState } from "react";
-import { Button, MainButton, Opening, Words } from "../shared/parts";
+import { Opening } from "../shared/Dialog";
+import { Button, MainButton, Words } from "../shared/parts";
 import type { ListSearch } from "../state/view";
 
 const MOST = 250;

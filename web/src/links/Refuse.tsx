@@ -1,8 +1,9 @@
 // Dismissing links needs a reason, so they are not suggested again; the last one is filled in.
 import { type FormEvent, useId } from "react";
 import type { Schemas } from "../api/client";
+import { Dialog } from "../shared/Dialog";
 import { path } from "../shared/format";
-import { Dialog, Field, MainButton } from "../shared/parts";
+import { Field, MainButton } from "../shared/parts";
 import { type Suggestion, useLinking } from "./useLinking";
 
 const REASONS = [

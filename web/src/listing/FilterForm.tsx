@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from "react";
 import { ask, ofSite, useFinding } from "../api/ask";
 import { CATALOG } from "../api/catalog.generated";
-import { Choice, EvidenceMark, Field, MainButton } from "../shared/parts";
+import { EvidenceMark } from "../shared/EvidenceMark";
+import { Choice, Field, MainButton } from "../shared/parts";
 import { GRADES, type Grade, isLens, SURE, TARGETS, type Target } from "../state/view";
 import type { TopLineProps } from "./TopLine";
 import { useKeep } from "./useKeep";

@@ -8,8 +8,8 @@ import { toast } from "sonner";
 import { sitesQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { guideOf } from "../frame/places";
+import { Opening } from "../shared/Dialog";
 import { count } from "../shared/format";
-import { Opening } from "../shared/parts";
 import {
   COMPARISONS,
   type Comparison,

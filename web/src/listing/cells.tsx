@@ -1,9 +1,9 @@
 // How each kind of column is shown and how wide it is, unless a list says otherwise.
 import type { ReactNode } from "react";
 import type { CATALOG } from "../api/catalog.generated";
+import { EvidenceMark } from "../shared/EvidenceMark";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
 import { meaningOf } from "../shared/Hint";
-import { EvidenceMark } from "../shared/parts";
 import type { FindingName, Grade } from "../state/view";
 
 export type Declared = (typeof CATALOG)[FindingName]["columns"][number];

@@ -1,9 +1,10 @@
 // The result of a move, compared with control pages; and a button to save it.
 import { api, type Schemas } from "../api/client";
+import { EvidenceMark } from "../shared/EvidenceMark";
 import { FigureTable } from "../shared/FigureTable";
 import { day, place, share } from "../shared/format";
 import { Part } from "../shared/Part";
-import { Button, EvidenceMark } from "../shared/parts";
+import { Button } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Move } from "./words";
 

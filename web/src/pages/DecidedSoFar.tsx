@@ -1,8 +1,8 @@
 // Decisions about a page, its queries and the clashes that it leads, and their results.
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../api/client";
+import { EvidenceMark } from "../shared/EvidenceMark";
 import { day, change as signed } from "../shared/format";
-import { EvidenceMark } from "../shared/parts";
 
 export function DecidedSoFar({ slug, decided }: { slug: string; decided: Schemas["DecidedShown"][] }) {
   return (

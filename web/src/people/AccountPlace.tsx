@@ -7,10 +7,11 @@ import { ask, sitesQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
 import { Board } from "../frame/Board";
 import { DateField } from "../shared/DateField";
+import { Dialog } from "../shared/Dialog";
 import { FigureTable } from "../shared/FigureTable";
 import { day, moment } from "../shared/format";
 import { Part } from "../shared/Part";
-import { Button, Choice, Dialog, Failed, Field, MainButton, Notice } from "../shared/parts";
+import { Button, Choice, Failed, Field, MainButton, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { usePreferences } from "./usePreferences";
 

@@ -7,11 +7,12 @@ import { ask, ofSite } from "../api/ask";
 import { api, type Schemas } from "../api/client";
 import { useSite } from "../frame/useSite";
 import { SiteName } from "../listing/TopLine";
+import { Dialog } from "../shared/Dialog";
 import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
 import { day, moment } from "../shared/format";
 import { Part } from "../shared/Part";
-import { Button, Choice, Dialog, Failed, Field, MainButton, Notice } from "../shared/parts";
+import { Button, Choice, Failed, Field, MainButton, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 
 type Site = Schemas["SiteShown"];

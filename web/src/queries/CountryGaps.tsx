@@ -3,8 +3,9 @@ import { Link } from "@tanstack/react-router";
 import type { Row } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
+import { EvidenceMark } from "../shared/EvidenceMark";
 import { count, place, share } from "../shared/format";
-import { EvidenceMark, Notice } from "../shared/parts";
+import { Notice } from "../shared/parts";
 import { optionsOf } from "../state/view";
 
 type Gap = Row<"country-gaps">;

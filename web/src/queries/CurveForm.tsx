@@ -2,8 +2,9 @@
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeep } from "../listing/useKeep";
+import { Opening } from "../shared/Dialog";
 import { place } from "../shared/format";
-import { Button, MainButton, Opening } from "../shared/parts";
+import { Button, MainButton } from "../shared/parts";
 import { readCurve } from "../state/curve";
 
 const SHOWN = [1, 2, 3, 4, 5, 7, 10, 11, 15, 28, 50];

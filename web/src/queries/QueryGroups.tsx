@@ -6,10 +6,11 @@ import { CATALOG } from "../api/catalog.generated";
 import { Changed, Gain } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { ChangeSteps } from "../pages/ChangeSteps";
+import { EvidenceMark } from "../shared/EvidenceMark";
 import { count } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
-import { Button, EvidenceMark, Notice } from "../shared/parts";
+import { Button, Notice } from "../shared/parts";
 import { LENSES, optionsOf } from "../state/view";
 
 const IN_NONE = "without a group";

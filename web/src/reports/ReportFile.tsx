@@ -5,10 +5,11 @@ import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 
 import { DateField } from "../shared/DateField";
+import { Dialog } from "../shared/Dialog";
 import { download } from "../shared/export";
 import { day, many, moment } from "../shared/format";
 import { Part } from "../shared/Part";
-import { Button, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { Button, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { Report } from "./words";
 

@@ -1,7 +1,8 @@
 // "How it's calculated": the plain answer, the rule applied to the current row, then formula and source (docs/methods.md).
 import { lazy, type ReactNode, Suspense, useState } from "react";
 import { ask } from "../api/ask";
-import { Button, Dialog, Failed } from "./parts";
+import { Dialog } from "./Dialog";
+import { Button, Failed } from "./parts";
 
 const MethodText = lazy(() => import("./MethodText"));
 

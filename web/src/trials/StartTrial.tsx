@@ -6,7 +6,8 @@ import { ask, ofSite } from "../api/ask";
 import { api, ProblemError, type Schemas, values } from "../api/client";
 import type { Subject } from "../listing/marked";
 import { DateField } from "../shared/DateField";
-import { Button, Choice, Dialog, Field, MainButton, Words } from "../shared/parts";
+import { Dialog } from "../shared/Dialog";
+import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import { DESIGNS, MEASURES } from "./words";
 
