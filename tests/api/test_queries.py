@@ -158,7 +158,7 @@ def test_the_evidence_of_a_row_adds_up(signed_in: Client, planted: PlantedSite) 
     assert sum(day["expected_clicks"] for day in proof["days"]) == pytest.approx(row["expected_clicks"])
     assert proof["usual_low"] <= proof["expected_clicks"] <= proof["usual_high"]
     assert proof["finding"]["q_value"] == row["q_value"]
-    assert f"at {row['position']:.1f}" in proof["sentences"][0]
+    assert f"at position {row['position']:.1f}" in proof["sentences"][0]
 
 
 def test_the_field_holds_every_tested_row_and_marks_the_findings(signed_in: Client, planted: PlantedSite) -> None:

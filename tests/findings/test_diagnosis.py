@@ -177,13 +177,13 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
         pl.col("impressions").sum(), position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     )
     tested = rows.filter(pl.col("impressions") >= 300, pl.col("query") != 4, holds)  # query 4 is the brand's
-    assert found.compared["tested"] == tested.height
+    assert found.extras["tested"] == tested.height
     assert f"{tested.height} rows were tested" in found.sentences[0]
 
 
 def test_off_fit_tests_the_rows_whose_pages_do_not_say_the_query(shop: Site) -> None:
     found = answer(shop, "query-page-mismatch", min_impressions=1)
-    assert found.compared["tested"] == 1
+    assert found.extras["tested"] == 1
     assert found.sentences[0].startswith("1 row was tested")
 
 
@@ -200,7 +200,7 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
         on = LAST - timedelta(days=days_ago)
         decide(OPERATOR, "shop", Decided([Subject(query=1)], "unite", 1, "one guide", decided_on=on))
         found = answer(shop, "clashes")
-        row = next(row for row in [*found.window(), *found.compared["no_longer"]] if row["query"] == "paddle size")
+        row = next(row for row in [*found.window(), *found.extras["no_longer"]] if row["query"] == "paddle size")
         return str(row["decision"]["status"])
 
     assert standing(10) == "too early"
@@ -213,9 +213,9 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
     shop.refresh_from_db()
     assert standing(40) == "settled"
     [decision] = decide(Actor(analyst), "shop", Decided([Subject(query=1)], "accept"))
-    assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["accept"]
+    assert [one["decision"]["choice"] for one in answer(shop, "clashes").extras["no_longer"]] == ["accept"]
     undo(Actor(analyst), "shop", [decision.id])
-    assert [one["decision"]["choice"] for one in answer(shop, "clashes").compared["no_longer"]] == ["unite"]
+    assert [one["decision"]["choice"] for one in answer(shop, "clashes").extras["no_longer"]] == ["unite"]
 
 
 def test_rows_left_alone_or_set_aside_are_settled_until_their_day(shop: Site) -> None:

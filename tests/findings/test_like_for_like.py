@@ -60,14 +60,14 @@ def measure(result: list[dict], name: str) -> tuple[float, float, float]:
 def test_only_days_that_both_years_have_are_compared(shop: Client) -> None:
     now, then, share = COMMON * 7, COMMON * 10, pytest.approx(-0.3)
     result = asked(shop, "changes")
-    assert measure(result["compared"], "clicks") == (now, then, share)
+    assert measure(result["measures"], "clicks") == (now, then, share)
     # The visits began four weeks later; one more was to the other page.
-    assert measure(result["compared"], "sessions")[:2] == ((COMMON - 28) * 7 + 1, (COMMON - 28) * 10)
+    assert measure(result["measures"], "sessions")[:2] == ((COMMON - 28) * 7 + 1, (COMMON - 28) * 10)
     assert "in the 117 days of 52 weeks to 15 Nov 2026 that can be compared" in result["sentences"][0]
     assert result["change"]["clicks_after"] - result["change"]["clicks_before"] == now - then
     assert result["down"][0]["by"] == now - then
     page, query = asked(shop, "pages/1"), asked(shop, "queries/1")
-    for extras in (page["compared"], query["measures"], asked(shop, "rows/1/1", lens="low-ctr")["measures"]):
+    for extras in (page["compared"], query["compared"], asked(shop, "rows/1/1", lens="low-ctr")["compared"]):
         assert measure(extras, "clicks") == (now, then, share)
     assert page["account"]["change"] == query["pages"][0]["change"] == now - then
     assert page["change"]["clicks_after"] == now
@@ -97,8 +97,8 @@ def test_without_a_common_day_nothing_is_compared(shop: Client) -> None:
     result = asked(shop, "changes", first="2025-07-21", last="2025-09-28")
     assert result["before"] is result["change"] is None
     assert result["comparison"]["sentence"].startswith("No comparison: none of the 70 days")
-    assert result["compared"][0]["change_share"] is None
-    assert result["compared"][0]["now"] == 690
+    assert result["measures"][0]["change_share"] is None
+    assert result["measures"][0]["now"] == 690
     row = asked(shop, "findings/pages", first="2025-07-21", last="2025-09-28")["rows"][0]
     assert row.get("change") is None
 
@@ -115,7 +115,7 @@ def test_a_kind_of_data_without_a_year_before_is_not_compared(signed_in: Client,
     site.refresh_from_db()
     days = {"first": "2026-08-17"}
     result = asked(signed_in, "changes", **days)
-    assert measure(result["compared"], "clicks") == (637, 637, 0)
+    assert measure(result["measures"], "clicks") == (637, 637, 0)
     assert result["change"] is None
     assert asked(signed_in, "findings/pages", **days)["rows"][0]["change"] is None
     assert asked(signed_in, "pages/1", **days)["compared"][0]["before"] is None

@@ -65,7 +65,7 @@ def test_what_is_planted_in_links_is_found_and_nothing_else(site: Site) -> None:
     for fault, name, wanted in (("to a redirect", "moved", planted.moved), ("to a missing page", "gone", planted.gone)):
         result = {(row["page_id"] - 1, row["to"]) for row in faults if row["fault"] == fault}
         assert result == {(page, f"{SITE}/{name}-{number}/") for page, number in wanted}
-    extras = answer(site, "needs-links").compared
+    extras = answer(site, "needs-links").extras
     for groups in ("sections", "types", "topics"):
         assert sum(one["wants_links"] for one in extras[groups]) == len(wants)
     plan = rows(site, "suggested-links")
@@ -109,6 +109,6 @@ def test_the_plan_of_one_page_is_the_authority_of_the_graph_with_its_links(site:
     before = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
     graph.add_edges_from([(row["from_id"], target, {"weight": 1.0}) for row in plan])
     after = nx.pagerank(graph, alpha=0.85, personalization=jumps, dangling=jumps, tol=1e-10, max_iter=500)
-    assert result.compared["authority_before"] == pytest.approx(before[target], rel=1e-5)
-    assert result.compared["authority_after"] == pytest.approx(after[target], rel=1e-5)
+    assert result.extras["authority_before"] == pytest.approx(before[target], rel=1e-5)
+    assert result.extras["authority_after"] == pytest.approx(after[target], rel=1e-5)
     assert after[target] > 1.5 * before[target]

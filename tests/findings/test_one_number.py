@@ -104,7 +104,7 @@ def test_a_row_in_its_lens_its_pane_and_its_pages_account(ask: Ask, lens: str) -
 
 def test_sums_of_the_site_its_pages_and_what_changed(ask: Ask) -> None:
     standing = ask("changes", compare="year")
-    clicks = next(one for one in standing["compared"] if one["name"] == "clicks")
+    clicks = next(one for one in standing["measures"] if one["name"] == "clicks")
     change = ask("findings/change", by="site", branded="with", compare="year") if standing["change"] else None
     if change:
         row = change["rows"][0]
@@ -125,6 +125,6 @@ def test_sums_of_the_site_its_pages_and_what_changed(ask: Ask) -> None:
 def test_a_week_alone_and_among_the_weeks(ask: Ask) -> None:
     standing = ask("changes", compare="none", first=str(TODAY - timedelta(days=14)), last=str(TODAY - timedelta(days=8)))
     (week,) = (week for week in standing["weeks"] if week["in_period"])
-    clicks = next(one["now"] for one in standing["compared"] if one["name"] == "clicks")
+    clicks = next(one["now"] for one in standing["measures"] if one["name"] == "clicks")
     assert week["days"] == 7
     assert week["clicks"] == clicks > 0

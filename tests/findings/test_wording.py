@@ -53,7 +53,7 @@ def test_what_stands_above_explains_its_rows_and_no_poor_title(site: Site, plant
     assert sum(boxed) >= 0.9 * len(boxed)
     assert sum(poor) <= 0.05 * len(poor)
     result = answer(site, "serp-captures")
-    cost = next(one for one in result.compared["costs"] if one["kind"] == "featured snippet")
+    cost = next(one for one in result.extras["costs"] if one["kind"] == "featured snippet")
     # The curve is fitted on boxed rows too and lies a little low, so the factor lies a little high.
     assert 0.28 <= cost["factor"] <= 0.42
     # The page's account keeps what is left; a move proposed on such a row is an answer and no title.
