@@ -192,5 +192,5 @@ def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: 
 
 def test_country_gaps_say_what_is_missing_where_countries_are_not_told(loaded: Page, server: str) -> None:
     loaded.goto(f"{server}/shop/queries?finding=country-gaps")
-    expect(loaded.get_by_role("heading", name="No country gap")).to_be_visible()
+    expect(loaded.get_by_role("heading", name="Nothing to show here")).to_be_visible()
     expect(loaded.get_by_text("Search data by country are needed").first).to_be_visible()

@@ -7,6 +7,7 @@ import polars as pl
 from zugzwang.core.clicks.country_gaps import WEEKS_NEEDED, country_gaps
 from zugzwang.core.facts.countries import country_letters
 from zugzwang.core.facts.grains import PAGE_QUERY
+from zugzwang.core.words import sentences
 from zugzwang.findings.columns import CLICKS, EVIDENCE, IMPRESSIONS, PAGES, POSITION, QUERY
 from zugzwang.findings.finding import Column, Finding, Found
 from zugzwang.findings.view import View
@@ -23,7 +24,8 @@ def find_country_gaps(view: View) -> Found:
         lacking = [f"Search data by country are needed, with {WEEKS_NEEDED} weeks in which a query was shown in two countries."]
     letters = [country_letters(code) for code in gaps["country"]]
     rows = gaps.with_columns(country=pl.Series(letters, dtype=pl.String))
-    return Found(rows, {"tested": tested}, lacking)
+    says = [sentences.country_gap(*row) for row in rows.select("country", "position", "elsewhere", "gap", "weeks").iter_rows()]
+    return Found(rows.with_columns(sentence=pl.Series(says, dtype=pl.String)), {"tested": tested}, lacking)
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
@@ -57,6 +59,7 @@ COUNTRY_GAPS = Finding(
         Column("share_shown", "share", "share there", "share of its impressions in that country", shown="extra"),
         Column("weeks", "count", "weeks", "weeks with impressions both there and elsewhere", "weeks", "extra"),
         Column("q_value", "rate", "", "the share of false alarms among gaps at least as sure as this one"),
+        Column("sentence", "text"),
     ),
     find=find_country_gaps,
     says=_says,

@@ -76,11 +76,13 @@ export function ListSays({ sentences, lacking, exported, aside, long, children }
       {children}
       {lacking && (
         <div className="min-h-4">
-          {lacking.map((words) => (
-            <p key={words} role="status" className="text-ochre text-xs">
-              {words}
-            </p>
-          ))}
+          {lacking
+            .filter((words) => !sentences?.includes(words))
+            .map((words) => (
+              <p key={words} role="status" className="text-ochre text-xs">
+                {words}
+              </p>
+            ))}
         </div>
       )}
     </div>

@@ -9,8 +9,7 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
-import { lensOptions, POSSIBLE, rowSubject } from "../state/view";
-import { CountryGaps } from "./CountryGaps";
+import { isLens, lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
 import { QueryGroups } from "./QueryGroups";
@@ -19,11 +18,10 @@ import { QueryGroups } from "./QueryGroups";
 type Lens = "low-ctr";
 
 export function QueriesPlace(props: PlaceProps) {
-  const { search } = props;
-  if (search.finding === "country-gaps") return <CountryGaps {...props} />;
-  if (search.finding === "query-groups") return <QueryGroups {...props} />;
-  const lens = (search.finding ?? "low-ctr") as Lens;
-  return <Lenses {...props} lens={lens} />;
+  const finding = props.search.finding ?? "low-ctr";
+  if (finding === "query-groups") return <QueryGroups {...props} />;
+  if (isLens(finding)) return <Lenses {...props} lens={finding as Lens} />;
+  return <FindingPlace {...props} finding={finding} />;
 }
 
 /** The default request: rows with evidence; where there are none and no one chose, possible ones. */

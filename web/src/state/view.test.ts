@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { lensOptions, optionsOf, readList, readQuery, readSums, readView } from "./view";
+import {
+  findingsOf,
+  lensOptions,
+  NO_FILTERS,
+  ofSubject,
+  optionsOf,
+  readList,
+  readQuery,
+  readSums,
+  readView,
+} from "./view";
 
 const LENSES = ["low-ctr", "query-page-mismatch", "query-groups"] as const;
 
@@ -44,5 +54,28 @@ it("what is asked of the API is what the address says, against last year unless 
   expect(lensOptions({ evidence: ["too little data"], compare: "none" })).toEqual({
     compare: "none",
     evidence: ["too little data"],
+  });
+});
+
+it("finds the lists of a place where they are declared, in their order", () => {
+  expect(findingsOf("pages")).toEqual(["pages", "page-two-candidates"]);
+  expect(findingsOf("queries")[0]).toBe("low-ctr");
+  expect(findingsOf("nowhere")).toEqual([]);
+});
+
+it("keeps days, part and assumptions when filters go, and for a single subject", () => {
+  expect("section" in NO_FILTERS && "evidence" in NO_FILTERS).toBe(true);
+  expect("first" in NO_FILTERS || "device" in NO_FILTERS || "target" in NO_FILTERS).toBe(false);
+  const options = {
+    first: "2026-08-17",
+    target: "third",
+    section: "/a/",
+    evidence: ["firm"],
+    device: ["mobile"],
+  } as const;
+  expect(ofSubject({ ...options, evidence: ["firm"], device: ["mobile"] })).toEqual({
+    first: "2026-08-17",
+    target: "third",
+    device: ["mobile"],
   });
 });

@@ -34,7 +34,7 @@ export const STATES = FIELDS.state.choices;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;
 /** Whether a finding grades rows, whose rows with too little data are not called findings. */
-export const isLens = (finding: FindingName | undefined) => LENSES.some((lens) => lens === finding);
+export const isLens = (finding: FindingName | undefined): boolean => LENSES.some((lens) => lens === finding);
 
 export type Listed = "row" | "query" | "page";
 /** What such a finding lists. */

@@ -220,6 +220,17 @@ def signed(value: float) -> str:
     return f"{'+' if value > 0 else '−' if value < 0 else ''}{count(abs(value))}" if round(value) else "0"
 
 
+def country_gap(country: str, position: float, elsewhere: float, gap: float, weeks: int) -> str:
+    """Where a query ranks worse, and what to check.
+
+    >>> country_gap("FRA", 9.5, 3.2, 6.3, 11)[:74]
+    'In FRA it ranks at position 9.5, elsewhere at 3.2: 6.3 positions worse, ov'
+    """
+    where = f"In {country} it ranks at position {position:.1f}, elsewhere at {elsewhere:.1f}"
+    check = "Check whether another page or language fits better there."
+    return f"{where}: {gap:.1f} positions worse, over {weeks} weeks. SERPs differ by country. {check}"
+
+
 def where_the_site_stands(measures: Sequence[Compared], days: str) -> list[str]:
     """The measures in words, with their changes.
 
