@@ -18,8 +18,8 @@ from tests.planted import PlantedSite
 from zugzwang import bounded
 from zugzwang.core.drafts import merging, text
 from zugzwang.data import patterns as stored_patterns
-from zugzwang.data import snapshot
 from zugzwang.data.models import Membership, Site
+from zugzwang.data.snapshot import facts as snapshot_facts
 from zugzwang.plan import drafts, logo, reports
 
 SECONDS = 10.0
@@ -180,7 +180,7 @@ def test_a_view_is_settled_without_compiling_the_patterns_of_the_site(
         raise AssertionError("patterns were compiled")
 
     monkeypatch.setattr(stored_patterns, "check_patterns", compiles)
-    monkeypatch.setattr(snapshot, "matches", compiles)
+    monkeypatch.setattr(snapshot_facts, "matches", compiles)
     ask(signed_in, "GET", "findings/low-ctr", 200)
     ask(signed_in, "GET", f"findings/low-ctr?{urlencode({'brand': patterns}, doseq=True)}", 200)  # the same ones, given
 

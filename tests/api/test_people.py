@@ -588,11 +588,11 @@ def test_a_site_that_moved_keeps_its_facts(signed_in: Client, site: Site, write_
     assert {path: (row["page_id"], row["clicks"]) for path, row in after.items()} == {
         path: (row["page_id"], row["clicks"]) for path, row in before.items()
     }
-    day = Snapshot(site).days()[-1]
+    day = Snapshot(site).facts.days()[-1]
     path = next(iter(before))
     site.refresh_from_db()
     load_file(site, write_csv([[day + timedelta(days=1), f"https://www.new.example{path}", "query 0", 7, 9, 1]]), "new.csv")
-    ids = Snapshot(Site.objects.get(id=site.id)).folds().filter(folded=f"https://www.new.example{path}")
+    ids = Snapshot(Site.objects.get(id=site.id)).pages.folds().filter(folded=f"https://www.new.example{path}")
     assert ids.height == 2
     assert set(ids["counts_as"]) == {before[path]["page_id"]}
     assert Site.objects.get(id=site.id).rules["former_hosts"] == ["shop.example"]

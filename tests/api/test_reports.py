@@ -142,7 +142,7 @@ def test_a_logo_is_cleaned_or_refused(call: Call, signed_in: Client) -> None:
 
 
 def test_a_report_is_as_it_was_made(call: Call, signed_in: Client, planted: PlantedSite, tmp_path: Path) -> None:
-    last = Snapshot(Site.objects.get()).days()[-1]
+    last = Snapshot(Site.objects.get()).facts.days()[-1]
     days = f"{last - timedelta(days=27)}..{last}"
     parts = [{"name": "changes", "words": "Dear *client*"}]
     template = call("POST", "/templates", 201, name="Monthly", parts=parts, title="Search, told")["id"]

@@ -75,7 +75,7 @@ def test_lenses_count_pages_as_the_rules_say_and_go_back_with_them(shop: Site) -
     def counted() -> dict[str, int]:
         site = Site.objects.get(id=shop.id)
         found = ask(Snapshot(site), FINDINGS["low-ctr"], ViewOptions(min_impressions=0), date(2026, 11, 16))
-        facts = found.view.snapshot.named(found.view.snapshot.facts(found.view.period))
+        facts = found.view.snapshot.names.named(found.view.snapshot.facts.listed(found.view.period))
         return dict(facts.group_by("page").agg(pl.col("clicks").cast(pl.Int64).sum()).iter_rows())
 
     as_is = {PAGES[0]: 7 + 14, PAGES[2]: 21, PAGES[3]: 28}

@@ -27,7 +27,7 @@ from zugzwang.subjects.row import tell_row
 @pytest.mark.parametrize("by", ["page", "section", "page-type", "site"])
 def test_a_change_sums_to_the_totals_however_it_is_added_up(shop: Site, by: str) -> None:
     found = answer(shop, "change", by=by)
-    totals = Snapshot(shop).rows(DAY if by == "site" else PAGE, found.view.period)
+    totals = Snapshot(shop).facts.rows(DAY if by == "site" else PAGE, found.view.period)
     after = sum(row["clicks_after"] for row in found.window())
     assert after == totals["clicks"].sum()
     for row in found.window():
@@ -153,7 +153,7 @@ def test_searches_beyond_what_was_seen_raise_headroom_beyond_page_one_alone(shop
     seen = headroom()
     keep(shop, pl.DataFrame({"query": [2, 5], "country": [0, 0], "searches": [90_000, 90_000]}), grain=VOLUMES)
     shop.refresh_from_db()
-    searched = Snapshot(shop).searches(answer(shop, "pages").view.period)
+    searched = Snapshot(shop).facts.searches(answer(shop, "pages").view.period)
     assert searched is not None
     assert searched.filter(pl.col("query") == 2)["searches"].item() == pytest.approx(90_000 * 91 / (365.25 / 12))
     result = headroom()
@@ -172,7 +172,7 @@ def test_the_rows_told_as_tested_are_those_that_false_discovery_is_controlled_ov
     reported number is counted again here from the facts.
     """
     found = answer(shop, lens, min_impressions=300)
-    facts = Snapshot(shop).facts(found.view.period)
+    facts = Snapshot(shop).facts.listed(found.view.period)
     rows = facts.group_by("page", "query").agg(
         pl.col("impressions").sum(), position=(pl.col("position") * pl.col("impressions")).sum() / pl.col("impressions").sum()
     )
@@ -207,7 +207,7 @@ def test_decisions_are_remembered_checked_later_and_taken_back(shop: Site, analy
     assert standing(60) == "contested"
     assert rows(shop, "clashes", ViewOptions(decided="open")) == []
     # After the decision the listing is shown no more.
-    gone = Snapshot(shop).rows(PAGE_QUERY, None)
+    gone = Snapshot(shop).facts.rows(PAGE_QUERY, None)
     kept = gone.filter((pl.col("page") != 4) | (pl.col("day") <= LAST - timedelta(days=40)))
     keep(shop, kept)
     shop.refresh_from_db()
@@ -295,7 +295,7 @@ def test_rules_open_from_the_document(signed_in: Client) -> None:
 
 
 def test_days_that_look_cut_short_are_told(shop: Site) -> None:
-    facts = Snapshot(shop).rows(PAGE_QUERY, None)
+    facts = Snapshot(shop).facts.rows(PAGE_QUERY, None)
     day = LAST - timedelta(days=20)
     few = pl.when(pl.col("day") == day).then(0).otherwise(pl.col("clicks")).alias("clicks")
     keep(shop, facts.with_columns(few))

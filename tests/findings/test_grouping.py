@@ -38,7 +38,7 @@ def test_a_query_counts_in_each_of_its_groups_and_those_in_none_are_told(shop: S
 
 def test_clicks_of_a_group_are_those_that_queries_tell_where_the_site_has_them(shop: Site) -> None:
     """By page and query some clicks are withheld; the facts by query have them."""
-    facts = Snapshot(shop).rows(QUERY, None)
+    facts = Snapshot(shop).facts.rows(QUERY, None)
     assert facts.is_empty()
     keep(shop, pl.DataFrame({"day": [LAST], "query": [1], "clicks": [7], "impressions": [70], "position": [5.0]}), grain=QUERY)
     assert grouped(shop)["paddles"]["clicks"] == 7

@@ -18,7 +18,7 @@ from zugzwang.subjects.changes import describe_changes
 
 def test_weeks_stand_beside_the_same_weeks_a_year_before(shop: Site) -> None:
     weeks = describe_changes(Snapshot(shop), ViewOptions(), TODAY)["weeks"]
-    facts = Snapshot(shop).rows(DAY, None)  # totals of the site are what it is known by, where it has them
+    facts = Snapshot(shop).facts.rows(DAY, None)  # totals of the site are what it is known by, where it has them
     by_week = dict(facts.group_by(pl.col("day").dt.truncate("1w")).agg(pl.col("clicks").sum()).iter_rows())
     last = weeks[-1]
     assert len(weeks) == 66

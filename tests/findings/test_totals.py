@@ -112,7 +112,7 @@ def test_totals_by_device_and_by_country_are_each_the_whole(site: Site) -> None:
     by_device = [{**row, "device": code, "country": 0} for code in (1, 2)]
     by_country = [{**row, "device": 0, "country": code} for code in (276, 250)]
     keep(site, pl.DataFrame([*by_device, *by_country]), grain=OF_SPANS[DAY.name])
-    assert Snapshot(site).rows(DAY, SPAN)["clicks"].sum() == 20
+    assert Snapshot(site).facts.rows(DAY, SPAN)["clicks"].sum() == 20
     keep(site, pl.DataFrame(by_country), grain=OF_SPANS[DAY.name])
     assert read_facts(site, OF_SPANS[DAY.name])["device"].sort().to_list() == [0, 0, 1, 2]
 

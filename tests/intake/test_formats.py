@@ -417,7 +417,7 @@ def test_pages_fold_as_the_rules_say_when_facts_are_read(site: Site, tmp_path: P
     )
     site.rules = {"left_out": ["/tag/"]}
     site.save()
-    pages = Snapshot(site).page_map()
+    pages = Snapshot(site).pages.page_map()
     counted = pages.cleaned(read_facts(site, PAGE_QUERY))
     assert counted["clicks"].sum() == 3
     assert counted["page"].n_unique() == 1

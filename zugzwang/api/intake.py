@@ -20,6 +20,7 @@ from zugzwang.errors import NotFound
 from zugzwang.intake import cleaning, connections, jobs, loading, overview, sources, uploads
 from zugzwang.intake.delimited import ENCODINGS
 from zugzwang.intake.kinds import KINDS
+from zugzwang.intake.seen import Seen
 from zugzwang.intake.tables import refuse
 
 FIRST_ROWS = 6
@@ -49,11 +50,11 @@ def refresh_all(request: HttpRequest) -> Any:
 # --- files -------------------------------------------------------------------------------------------------------------
 
 
-def shown_upload(key: str, name: str, seen: Sequence[loading.Seen]) -> s.Uploaded:
+def shown_upload(key: str, name: str, seen: Sequence[Seen]) -> s.Uploaded:
     return s.Uploaded(upload=key, name=name, tables=[shown_table(one) for one in seen], encodings=list(ENCODINGS))
 
 
-def shown_table(seen: loading.Seen) -> s.TableSeen:
+def shown_table(seen: Seen) -> s.TableSeen:
     table = seen.table
     return s.TableSeen(
         name=seen.name,

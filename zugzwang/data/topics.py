@@ -49,8 +49,8 @@ class Topics:
 def query_graph(snapshot: Snapshot) -> QueryGraph:
     """All queries with impressions in the last year or a volume, the 200,000 most searched, with their ties."""
     year = _year(snapshot)
-    grain: Grain = QUERY if year and not snapshot.has(PAGE_QUERY, year) else PAGE_QUERY
-    rows = snapshot.rows(grain, year) if year else grain.schema.to_frame()
+    grain: Grain = QUERY if year and not snapshot.facts.has(PAGE_QUERY, year) else PAGE_QUERY
+    rows = snapshot.facts.rows(grain, year) if year else grain.schema.to_frame()
     months = year.days / DAYS_A_MONTH if year else 1.0
     shown = rows.group_by("query").agg(shown=pl.col("impressions").sum() / months)
     searched = monthly_volumes(snapshot).select("query", searches=pl.mean_horizontal(MONTHS))
@@ -58,10 +58,10 @@ def query_graph(snapshot: Snapshot) -> QueryGraph:
     size = pl.max_horizontal("searches", "shown")
     queries = both.filter(size > 0).sort(size, "query", descending=[True, False]).head(QUERIES_MOST)
     rank = queries.select("query").with_row_index("place")
-    stems = snapshot.query_stems(queries["query"])
+    stems = snapshot.pages.query_stems(queries["query"])
     message = pl.DataFrame({"query": list(stems), "stem": [list(dict.fromkeys(one)) for one in stems.values()]},
                         schema={"query": pl.UInt32, "stem": pl.List(pl.String)})  # fmt: skip
-    organic = snapshot.results().filter(pl.col("kind") == "organic", pl.col("address").is_not_null())
+    organic = snapshot.serps.results().filter(pl.col("kind") == "organic", pl.col("address").is_not_null())
     organic = organic.group_by("query", maintain_order=True).head(ORGANIC)
     pages = rows.group_by("query", "page").agg(pl.col("impressions").sum()) if "page" in rows.columns else None
     none = pl.DataFrame(schema={"query": pl.UInt32, "page": pl.UInt32, "impressions": pl.UInt32})
@@ -111,10 +111,10 @@ def has_months(snapshot: Snapshot) -> bool:
 def monthly_impressions(snapshot: Snapshot) -> pl.DataFrame | None:
     """Impressions of each query in each calendar month, a day: query, "1" … "12". None with less than a year by day."""
     year = _year(snapshot)
-    if year is None or not snapshot.by_day(year) or (snapshot.days()[-1] - snapshot.days()[0]) < YEAR:
+    if year is None or not snapshot.facts.by_day(year) or (snapshot.facts.days()[-1] - snapshot.facts.days()[0]) < YEAR:
         return None
-    grain = QUERY if snapshot.has(QUERY, year) else PAGE_QUERY
-    rows = snapshot.rows(grain, year, columns=("day", "query", "impressions") if grain is QUERY else ())
+    grain = QUERY if snapshot.facts.has(QUERY, year) else PAGE_QUERY
+    rows = snapshot.facts.rows(grain, year, columns=("day", "query", "impressions") if grain is QUERY else ())
     sums = rows.group_by("query", month=pl.col("day").dt.month()).agg(pl.col("impressions").sum().cast(pl.Float64))
     wide = sums.pivot("month", index="query", values="impressions")
     for name in MONTHS:
@@ -123,11 +123,11 @@ def monthly_impressions(snapshot: Snapshot) -> pl.DataFrame | None:
 
 
 def _year(snapshot: Snapshot) -> Period | None:
-    usual = snapshot.usual_period()
-    if usual is None or not snapshot.by_day(usual):
+    usual = snapshot.facts.usual_period()
+    if usual is None or not snapshot.facts.by_day(usual):
         return usual
-    last = snapshot.days()[-1]
-    return Period(max(last - YEAR, snapshot.days()[0]), last)
+    last = snapshot.facts.days()[-1]
+    return Period(max(last - YEAR, snapshot.facts.days()[0]), last)
 
 
 def topic_edits(site: Site) -> list[Edit]:
@@ -163,7 +163,7 @@ def topic_names(snapshot: Snapshot) -> dict[int, str]:
     """The name of each topic."""
     topics = topics_of(snapshot)
     ids = topics.queries["topic"].unique()
-    return dict(snapshot.known_texts(Query, ids).filter(pl.col("id").is_in(ids.implode())).iter_rows()) | topics.names
+    return dict(snapshot.names.known_texts(Query, ids).filter(pl.col("id").is_in(ids.implode())).iter_rows()) | topics.names
 
 
 def queries_of_topics(snapshot: Snapshot, names: tuple[str, ...]) -> pl.Series:

@@ -25,9 +25,13 @@ def find_work(view: View) -> Found:
     pairs = pl.DataFrame(
         [(one.source_id, one.target_id) for one in taken], schema={"source": pl.UInt32, "target": pl.UInt32}, orient="row"
     )
-    there = view.snapshot.body_links_between(pairs)
+    links = view.snapshot.links
+    there = links.body_links_between(pairs)
     # An incomplete crawl, or a table of some pages, says nothing about the others.
-    looked_at, read = view.snapshot.links_read_at(), set(view.snapshot.inner_links()["source"].drop_nulls().unique())
+    looked_at, read = (
+        view.snapshot.links.links_read_at(),
+        set(view.snapshot.links.inner_links()["source"].drop_nulls().unique()),
+    )
     rows = []
     for one in taken:
         anchors = there.get((one.source_id, one.target_id))
@@ -38,7 +42,7 @@ def find_work(view: View) -> Found:
             (one.id, one.source_id, one.target_id, one.anchor, one.sentence, state, found, by, one.made_at.date(), one.move_id)
         )
     frame = pl.DataFrame(rows, schema=_SCHEMA, orient="row")
-    path = view.snapshot.pages().select(pl.col("page").alias("from"), "path")
+    path = view.snapshot.pages.every().select(pl.col("page").alias("from"), "path")
     frame = frame.join(path, on="from", how="left").sort("path", "id").drop("path")
     return Found(frame, {"links": frame.height})
 

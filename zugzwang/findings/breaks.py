@@ -86,11 +86,11 @@ def weekly(view: View, level: Level) -> pl.DataFrame:
     includes anonymised queries, where the site has it and no query is filtered out.
     """
     whole_site = level == "site" and not view.some_queries_only and view.pages is None
-    if whole_site and view.snapshot.has(DAY, view.period):
-        facts = view.snapshot.rows(DAY, view.period, view.setting.part, ("day", "clicks", "impressions"))
+    if whole_site and view.snapshot.facts.has(DAY, view.period):
+        facts = view.snapshot.facts.rows(DAY, view.period, view.setting.part, ("day", "clicks", "impressions"))
         return _by_week(facts, []).with_columns(name=pl.lit(view.site.slug))
     if view.some_queries_only:
-        facts = view.snapshot.rows(
+        facts = view.snapshot.facts.rows(
             PAGE_QUERY, view.period, view.setting.part, ("day", "page", "query", "clicks", "impressions")
         )
         by_page = _by_week(view.without_brand(view.chosen(facts)))
@@ -101,15 +101,15 @@ def weekly(view: View, level: Level) -> pl.DataFrame:
     counts = pl.col("clicks", "impressions").sum()
     if level == "site":
         return by_page.group_by("week").agg(counts).with_columns(name=pl.lit(view.site.slug))
-    sections = view.snapshot.pages().select("page", name=section_name(view.options.section))
+    sections = view.snapshot.pages.every().select("page", name=section_name(view.options.section))
     return by_page.join(sections, on="page", how="left").group_by("name", "week").agg(counts)
 
 
 @cached
 def _pages_by_week(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
     columns = ("day", "page", "clicks", "impressions")
-    facts = snapshot.rows(PAGE, period, part, columns)
-    return _by_week(facts if facts.height else snapshot.rows(PAGE_QUERY, period, part, columns))
+    facts = snapshot.facts.rows(PAGE, period, part, columns)
+    return _by_week(facts if facts.height else snapshot.facts.rows(PAGE_QUERY, period, part, columns))
 
 
 def _by_week(facts: pl.DataFrame, by: Sequence[str] = ("page",)) -> pl.DataFrame:
@@ -139,7 +139,7 @@ def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     found = rows.filter(pl.col("measure") == view.options.measure[0])
     if view.options.level != "page" or found.is_empty():
         return []
-    named = view.snapshot.named(found, ("page",))
+    named = view.snapshot.names.named(found, ("page",))
     result = []
     for cliff in cliffs(found, events_of(view), weeks_of(view.period)):
         event = cliff.event.title if cliff.event else None
@@ -159,7 +159,9 @@ def _cliffs(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    texts = dict(view.snapshot.page_texts(pl.Series([page for page, _, _ in found.more["out"]], dtype=pl.UInt32)).iter_rows())
+    texts = dict(
+        view.snapshot.names.page_texts(pl.Series([page for page, _, _ in found.more["out"]], dtype=pl.UInt32)).iter_rows()
+    )
     out = [{"page": texts[page], "page_id": page, "since": since, "back": back} for page, since, back in found.more["out"]]
     return {"cliffs": _cliffs(view, rows), "out": out}
 
@@ -181,7 +183,7 @@ def _out(view: View, by_week: pl.DataFrame, weeks: list[date]) -> list[tuple[int
 
 def over_all_weeks(view: View) -> View:
     """The view over all whole weeks of the site, whatever its period."""
-    days = view.snapshot.days()
+    days = view.snapshot.facts.days()
     if not days:
         return replace(view, before=None)
     whole = Period(days[0], days[-1])

@@ -23,15 +23,15 @@ def _faults(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target, chosen: Chosen
 ) -> pl.DataFrame:
     """Every problem, wrong targets first."""
-    links, crawled = snapshot.inner_links(), snapshot.crawled()
+    links, crawled = snapshot.links.inner_links(), snapshot.pages.crawled()
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
-    texts = dict(snapshot.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
     words = {page: texts[query] for page, query in main.items()}
     between = links.drop_nulls(["source", "target"])
     found = pl.concat(
         [
             wrong_targets(links.drop_nulls("source"), crawled),
-            from_other_sites(snapshot.outer_links(), crawled),
+            from_other_sites(snapshot.links.outer_links(), crawled),
             poor_anchors(between, words, snapshot.rules.language),
         ]
     )
@@ -39,11 +39,11 @@ def _faults(
 
 
 def find_faults(view: View) -> Found:
-    if view.snapshot.inner_links().is_empty():
+    if view.snapshot.links.inner_links().is_empty():
         return Found(SCHEMA.to_frame(), {"links": 0}, [link_sentences.NEEDS_LINKS])
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     rows = _faults(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
-    return Found(rows, {"links": view.snapshot.inner_links().height})
+    return Found(rows, {"links": view.snapshot.links.inner_links().height})
 
 
 def _by_fault(rows: pl.DataFrame) -> dict[str, int]:

@@ -49,8 +49,8 @@ def changed_rows(view: View) -> pl.DataFrame:
         )
     if view.requested_before is None:
         raise Invalid("A change needs days to compare with.", "Compare with last year, or with the days before.", "compare")
-    grain = view.grain_of(view.snapshot.finest(view.period))
-    if view.like(grain) is None or view.before is None or not view.snapshot.has(grain, view.before):
+    grain = view.grain_of(view.snapshot.facts.finest(view.period))
+    if view.like(grain) is None or view.before is None or not view.snapshot.facts.has(grain, view.before):
         raise NotFound("There are no data on the days compared with.", "Compare with the days before, or load older days.")
     return rows_changed(view, grain)
 
@@ -65,7 +65,7 @@ def rows_changed(view: View, grain: Grain, of_rows: pl.Expr = EVERY_ROW) -> pl.D
         view.appraisal.rows.filter(of_rows)
         if period == view.period
         else appraise(
-            view.snapshot.facts(period, view.setting.part, by).filter(of_rows), view.of_brand, view.appraisal.curves
+            view.snapshot.facts.listed(period, view.setting.part, by).filter(of_rows), view.of_brand, view.appraisal.curves
         ).rows
         for period in periods
     )
@@ -88,12 +88,12 @@ def totals_changed(view: View, by: By) -> pl.DataFrame | None:
     thing = [name for name in ("page", "query") if name in grain.schema.names()]
     parts = []
     # Rows and totals must cover the same days: their difference is the clicks of anonymised queries.
-    listed = view.grain_of(view.snapshot.finest(view.period))
+    listed = view.grain_of(view.snapshot.facts.finest(view.period))
     periods = view.like(listed, grain)
     if periods is None or periods != view.like(listed):
         return None
     for name, period in zip(("clicks_after", "clicks_before"), periods, strict=True):
-        facts = view.snapshot.rows(grain, period, view.setting.part, ("day", *thing, "clicks"))
+        facts = view.snapshot.facts.rows(grain, period, view.setting.part, ("day", *thing, "clicks"))
         if facts.is_empty():
             return None
         facts = view.without_brand(facts)
@@ -119,9 +119,9 @@ def _with_name(view: View, rows: pl.DataFrame, by: By) -> pl.DataFrame:
     if by == "site":
         return rows.with_columns(name=pl.lit(view.site.slug))
     if by == "query-group":
-        frame = rows.join(view.snapshot.query_groups(), on="query", how="left").explode("groups", empty_as_null=True)
+        frame = rows.join(view.snapshot.pages.query_groups(), on="query", how="left").explode("groups", empty_as_null=True)
         return frame.with_columns(name=pl.col("groups").fill_null(""))
-    facets = view.snapshot.pages()
+    facets = view.snapshot.pages.every()
     if by == "page-type":
         return rows.join(facets.select("page", name=pl.col("type").fill_null("")), on="page", how="left")
     return rows.join(facets.select("page", name=section_name(view.options.section)), on="page", how="left")

@@ -59,12 +59,12 @@ class FoundClashes:
 @cached
 def clashes_in(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> Clashes:
     """The clashes over non-brand queries."""
-    of_brand = snapshot.branded(setting.patterns)
-    facts = snapshot.facts(period, setting.part)
+    of_brand = snapshot.facts.branded(setting.patterns)
+    facts = snapshot.facts.listed(period, setting.part)
     if of_brand.len():
         facts = facts.filter(~pl.col("query").is_in(of_brand.implode()))
-    current = snapshot.appraisal(period, setting)
-    by_day = snapshot.by_day(period)
+    current = snapshot.facts.appraisal(period, setting)
+    by_day = snapshot.facts.by_day(period)
     plain = current.rows.filter(~pl.col("branded"))
     contenders = with_subjects(snapshot, contenders_of(facts, min_impressions, plain, by_day))
     people = _people(snapshot, period, setting.part, contenders, facts)
@@ -85,8 +85,8 @@ def _people(
     countries; where those are reported, they are read again with them.
     """
     fought = pl.col("query").is_in(contenders["query"].unique().implode())
-    if snapshot.split()["country"]:
-        facts = snapshot.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
+    if snapshot.facts.split()["country"]:
+        facts = snapshot.facts.rows(PAGE_QUERY, period, part, ("page", "query", "device", "country", "impressions"))
         facts = facts if "device" in facts.columns else facts.with_columns(device=pl.lit(NOT_REPORTED, dtype=pl.UInt8))
     elif "device" in facts.columns:
         facts = facts.with_columns(country=pl.lit(NOT_REPORTED, dtype=pl.UInt16))
@@ -97,7 +97,7 @@ def _people(
 
 def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
     """Contenders with their fit, whether they are listings, and whether they are about the query."""
-    fitting = snapshot.fits(contenders.select(ROW)).select(*ROW, "fit")
+    fitting = snapshot.pages.fits(contenders.select(ROW)).select(*ROW, "fit")
     rows = contenders.join(fitting, on=ROW, how="left", maintain_order="left").join(
         listings(snapshot), on="page", how="left", maintain_order="left"
     )
@@ -106,8 +106,8 @@ def with_subjects(snapshot: Snapshot, contenders: pl.DataFrame) -> pl.DataFrame:
 
 def listings(snapshot: Snapshot) -> pl.DataFrame:
     """Every page, and whether its type is exempt from queries: page, listing."""
-    exempt = snapshot.exempt_types("queries")
-    return snapshot.pages().select("page", listing=pl.col("type").fill_null("").is_in(exempt))
+    exempt = snapshot.pages.exempt_types("queries")
+    return snapshot.pages.every().select("page", listing=pl.col("type").fill_null("").is_in(exempt))
 
 
 def _proposed(
@@ -119,9 +119,9 @@ def _proposed(
         others[query] = next(one for one in contenders if one.page != leads[query].page)
     kinds = dict(found.queries.select("query", "kind").iter_rows())
     pairs = [(leads[query].page, others[query].page) for query in leads]
-    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(~pl.col("branded"))
     own = _own_clicks(rows, pairs)
-    say, much = say_alike(pairs, snapshot.page_stems(tuple(sorted({page for pair in pairs for page in pair}))))
+    say, much = say_alike(pairs, snapshot.pages.page_stems(tuple(sorted({page for pair in pairs for page in pair}))))
     result: dict[int, tuple[int, tuple[str, ...], str, str]] = {}
     for query, pair, likeness in zip(leads, pairs, say, strict=True):
         in_all, of_its_own = own.get(pair, (0, 0))
@@ -132,7 +132,7 @@ def _proposed(
 
 def _contenders(snapshot: Snapshot, period: Period, found: Clashes) -> dict[int, list[Contender]]:
     """The criteria of each contender of each clash, most impressions first."""
-    conversions, links = conversions_of(snapshot, period), snapshot.referring_domains()
+    conversions, links = conversions_of(snapshot, period), snapshot.links.referring_domains()
     result: dict[int, list[Contender]] = {}
     columns = found.contenders.select("query", "page", "clicks", "position", "fit", "listing")
     for query, page, clicks, position, fit, listing in columns.iter_rows():
@@ -156,7 +156,7 @@ def _own_clicks(rows: pl.DataFrame, pairs: list[tuple[int, int]]) -> dict[tuple[
 
 
 def conversions_of(snapshot: Snapshot, period: Period) -> dict[int, float] | None:
-    visits = snapshot.visits(period)
+    visits = snapshot.facts.visits(period)
     rows = visits.filter(pl.col("channel") == CHANNELS.index("organic"), pl.col("conversions").is_not_null())
     return dict(rows.group_by("page").agg(pl.col("conversions").sum()).iter_rows()) if rows.height else None
 
@@ -180,8 +180,8 @@ def find_all(view: View) -> Found:
 
 def _lacking(view: View) -> list[str]:
     wanted = {
-        "a crawl (what pages say)": view.snapshot.crawled().is_empty(),
-        "visits (what converts)": view.snapshot.visits(view.period).is_empty(),
+        "a crawl (what pages say)": view.snapshot.pages.crawled().is_empty(),
+        "visits (what converts)": view.snapshot.facts.visits(view.period).is_empty(),
         "links from other sites": read_facts(view.site, LINKS, columns=["page"]).is_empty(),
     }
     lines = [] if view.by_day else [sentences.NO_HAND_OFFS]
@@ -211,7 +211,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The clashes with their contenders, the reasons for their kind, and earlier decisions."""
     wanted = contenders_in(view).filter(pl.col("query").is_in(rows["query"].implode()))
     by_query: dict[int, list[Any]] = {}
-    for row in view.snapshot.named(wanted, ("page",)).iter_rows(named=True):
+    for row in view.snapshot.names.named(wanted, ("page",)).iter_rows(named=True):
         result = {name: row[name] for name in ContenderShown.__annotations__}
         by_query.setdefault(row["query"], []).append(result)
     decided = resolved(view.site)
@@ -274,15 +274,15 @@ def standing(view: View, decision: Decision) -> tuple[str, date | None]:
 @cached
 def _contested(snapshot: Snapshot, query: int, decided_on: date, period: Period, setting: Setting) -> list[bool]:
     """For each whole stretch after a day, whether a query clashed."""
-    current = snapshot.days()
+    current = snapshot.facts.days()
     last = current[-1] if current else decided_on
     result = []
     first = decided_on + timedelta(days=1)
     while first + timedelta(days=STRETCH_DAYS - 1) <= last:
         stretch = Period(first, first + timedelta(days=STRETCH_DAYS - 1))
-        facts = snapshot.rows(PAGE_QUERY, stretch).filter(pl.col("query") == query)
+        facts = snapshot.facts.rows(PAGE_QUERY, stretch).filter(pl.col("query") == query)
         contenders = with_subjects(snapshot, contenders_of(facts, 0))
-        found = find_clashes(facts, contenders, snapshot.appraisal(period, setting).curve)
+        found = find_clashes(facts, contenders, snapshot.facts.appraisal(period, setting).curve)
         result.append(bool(found.queries.filter(pl.col("kind") != "double listing").height))
         first += timedelta(days=STRETCH_DAYS)
     return result

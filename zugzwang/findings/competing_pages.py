@@ -20,10 +20,10 @@ Facts = dict[str, float | bool | None]
 @cached
 def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
     """The values of each page above the site's result, for captured queries: query → (address, facts), topmost first."""
-    current = {row["address"]: row for row in snapshot.fetched_above().iter_rows(named=True)}
-    strengths, language = snapshot.strengths(), snapshot.rules.language
-    above = snapshot.results_above()
-    texts = dict(snapshot.known_texts(Query, above["query"].unique()).iter_rows())
+    current = {row["address"]: row for row in snapshot.serps.fetched_above().iter_rows(named=True)}
+    strengths, language = snapshot.serps.strengths(), snapshot.rules.language
+    above = snapshot.serps.results_above()
+    texts = dict(snapshot.names.known_texts(Query, above["query"].unique()).iter_rows())
     result: dict[int, list[tuple[str, Facts]]] = {}
     for query, plain in above.sort("query", "rank").select("query", "plain").iter_rows():
         page = current.get(plain, {})
@@ -37,12 +37,12 @@ def facts_above(snapshot: Snapshot) -> dict[int, list[tuple[str, Facts]]]:
 
 def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
     """The values of the site's page of each row; `rows`: page, query, one row for each query."""
-    contents = {page: content for page, _, content in snapshot.contents(rows["page"].unique()).iter_rows()}
-    crawled = {row["page"]: row for row in snapshot.crawled_pages().iter_rows(named=True)}
-    texts = dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
-    linking = snapshot.referring_domains() or {}
-    strengths = snapshot.strengths()
-    address = dict(snapshot.pages().select("page", "address").iter_rows())
+    contents = {page: content for page, _, content in snapshot.pages.contents(rows["page"].unique()).iter_rows()}
+    crawled = {row["page"]: row for row in snapshot.pages.crawled_pages().iter_rows(named=True)}
+    texts = dict(snapshot.names.known_texts(Query, rows["query"].unique()).iter_rows())
+    linking = snapshot.links.referring_domains() or {}
+    strengths = snapshot.serps.strengths()
+    address = dict(snapshot.pages.every().select("page", "address").iter_rows())
     result = {}
     for page, query in rows.select("page", "query").iter_rows():
         of_page = crawled.get(page, {})
@@ -56,7 +56,7 @@ def own_facts(snapshot: Snapshot, rows: pl.DataFrame) -> dict[int, Facts]:
 
 def find_pages_above(view: View) -> Found:
     """Each captured query with an organic result of the site, compared with the competing pages; most impressions first."""
-    reach = view.snapshot.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
+    reach = view.snapshot.serps.within_strength().rename({"rank": "rank_within_reach", "organic_rank": "rank"})
     rows = view.appraisal.rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first")
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0).select(*ROW, "clicks", "impressions", "position")
     frame = reach.join(rows, on="query", how="inner").rename({"stronger": "stronger_above"})
@@ -72,8 +72,8 @@ def find_pages_above(view: View) -> Found:
         above=pl.col("rank") - 1,
     )
     frame = frame.sort("impressions", "query", descending=[True, False])
-    lacking = [] if view.snapshot.results().height else [sentences.NO_RESULTS]
-    if frame.height and not view.snapshot.fetched_above().height:
+    lacking = [] if view.snapshot.serps.results().height else [sentences.NO_RESULTS]
+    if frame.height and not view.snapshot.serps.fetched_above().height:
         lacking.append(sentences.NOT_FETCHED)
     if frame.height and frame["rank_within_reach"].null_count() == frame.height:
         lacking.append(sentences.NO_STRENGTHS)

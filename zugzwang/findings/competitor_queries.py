@@ -30,17 +30,17 @@ def gaps(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     won = read_facts(snapshot.site, PAGE_QUERIES)
     if won.is_empty():
         return pl.DataFrame(schema=_SCHEMA)
-    above = snapshot.results_above().select("query", "plain")
-    most = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0)
+    above = snapshot.serps.results_above().select("query", "plain")
+    most = snapshot.facts.appraisal(period, setting).rows.filter(pl.col("page") > 0)
     most = most.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").select("page", "query")
     extras = above.join(most, on="query").select("page", address="plain").unique()
     rows = extras.join(won, on="address").sort("visits", "address", descending=[True, False])
     rows = rows.unique(["page", "query"], keep="first", maintain_order=True)
-    shown = snapshot.appraisal(period, setting).rows.select("page", "impressions", number="query")
-    texts = snapshot.texts(Query).select(number="id", query="text")
+    shown = snapshot.facts.appraisal(period, setting).rows.select("page", "impressions", number="query")
+    texts = snapshot.names.texts(Query).select(number="id", query="text")
     shown = shown.join(texts, on="number").select("page", "query", "impressions")
     rows = rows.join(shown, on=["page", "query"], how="left", maintain_order="left")
-    reader = Reader(snapshot.page_words())
+    reader = Reader(snapshot.pages.page_words())
     result: list[tuple[Any, ...]] = []
     columns = ("page", "query", "address", "position", "searches", "visits", "impressions")
     for page, query, address, position, searches, visits, impressions in rows.select(columns).iter_rows():

@@ -56,11 +56,11 @@ def missing_pages(
 
 def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, known_rows: pl.DataFrame) -> pl.Series:
     """Whether each query of the graph needs a page (core.topics.writing)."""
-    rows = snapshot.sums(period, by=snapshot.finest(period))
+    rows = snapshot.facts.sums(period, by=snapshot.facts.finest(period))
     most = rows.filter(pl.col("page") > 0).sort("impressions", descending=True).unique("query", keep="first")
-    fits = snapshot.fits(most.select("page", "query")).select("query", fits="fit")
-    stems = snapshot.query_stems(known_rows["query"])
-    says = snapshot.every_page_says()
+    fits = snapshot.pages.fits(most.select("page", "query")).select("query", fits="fit")
+    stems = snapshot.pages.query_stems(known_rows["query"])
+    says = snapshot.pages.every_page_says()
     ours = {stem for one in says.values() for stem in (*one.title, *one.heading, *one.address)}
     covered = closest_pages(stems, says)
     known = intents(snapshot)
@@ -74,7 +74,7 @@ def _wants(snapshot: Snapshot, period: Period, setting: Setting, min_impressions
                 [bool(ours & set(stems.get(query, ()))) for query in frame["query"].to_list()], dtype=pl.Boolean
             ),
             clashed=pl.col("query").is_in(clashing.implode()),
-            branded=pl.col("query").is_in(snapshot.branded(setting.patterns).implode()),
+            branded=pl.col("query").is_in(snapshot.facts.branded(setting.patterns).implode()),
             elsewhere=pl.col("query").is_in(elsewhere),
         )
     )
@@ -93,7 +93,7 @@ def find_missing(view: View) -> Found:
     of_topic = described_topics(*options).select("topic_id", "topic", "intent", "peak_month", "rises")
     frame = rows.join(of_topic, on="topic_id", how="left", maintain_order="left")
     frame = with_ready_by(view, frame).drop("rises")
-    lacking = [] if view.snapshot.every_page_says() else [topic_sentences.NEEDS_PAGES]
+    lacking = [] if view.snapshot.pages.every_page_says() else [topic_sentences.NEEDS_PAGES]
     return Found(frame, {"queries": query_graph(view.snapshot).queries.height}, lacking)
 
 
@@ -101,9 +101,9 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """Its queries, a suggested outline, and the reason for the suggestion."""
     snapshot = view.snapshot
     ids = rows["queries"].explode(empty_as_null=True).drop_nulls()
-    texts = dict(snapshot.known_texts(Query, ids).iter_rows())
-    above = snapshot.results_above().select("query", "plain")
-    content = dict(snapshot.fetched_above().select("address", "content").drop_nulls().iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, ids).iter_rows())
+    above = snapshot.serps.results_above().select("query", "plain")
+    content = dict(snapshot.serps.fetched_above().select("address", "content").drop_nulls().iter_rows())
     of_query: dict[int, list[str]] = {}
     for query, plain in above.filter(pl.col("query").is_in(ids.implode())).iter_rows():
         heads = [words for kind, words in pieces_of(content.get(plain, "")) if kind in ("h2", "h3")]
@@ -126,7 +126,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 
 
 def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
-    holding = view.snapshot.matching(Query, view.words)
+    holding = view.snapshot.names.matching(Query, view.words)
     return rows.filter(pl.col("queries").list.set_intersection(holding.cast(pl.UInt32).implode()).list.len() > 0)
 
 

@@ -17,7 +17,7 @@ COLUMNS = ("day", "page", "query", "country", "clicks", "impressions", "position
 
 def find_country_gaps(view: View) -> Found:
     """The gaps, most impressions first."""
-    facts = view.snapshot.rows(PAGE_QUERY, view.period, view.setting.part, COLUMNS)
+    facts = view.snapshot.facts.rows(PAGE_QUERY, view.period, view.setting.part, COLUMNS)
     gaps, tested = country_gaps(view.without_brand(view.chosen(facts)), view.min_impressions)
     lacking = []
     if not tested:

@@ -31,9 +31,9 @@ class Drafting:
 
 @cached
 def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
-    fetched = snapshot.fetched_above().filter(pl.col("content").is_not_null()).with_row_index("number")
+    fetched = snapshot.serps.fetched_above().filter(pl.col("content").is_not_null()).with_row_index("number")
     fetched = fetched.with_columns(other=(pl.col("number") + OF_OTHERS).cast(pl.UInt32))
-    others = snapshot.competing_results(OTHERS).sort("query", "rank").unique(["query", "plain"], maintain_order=True)
+    others = snapshot.serps.competing_results(OTHERS).sort("query", "rank").unique(["query", "plain"], maintain_order=True)
     standing = others.join(fetched.select("other", plain="address"), on="plain", maintain_order="left")
     rows = _most_shown(snapshot, period, setting, standing["query"].unique())
     corpus = _corpus(snapshot, fetched, rows["page"].unique())
@@ -62,17 +62,17 @@ def drafting(snapshot: Snapshot, period: Period, setting: Setting) -> Drafting:
 
 def _most_shown(snapshot: Snapshot, period: Period, setting: Setting, queries: pl.Series) -> pl.DataFrame:
     """The pages with the most impressions for some queries: page, query."""
-    rows = snapshot.appraisal(period, setting).rows.filter(pl.col("page") > 0, pl.col("query").is_in(queries.implode()))
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(pl.col("page") > 0, pl.col("query").is_in(queries.implode()))
     rows = rows.sort("impressions", "page", descending=[True, False])
     return rows.group_by("query", maintain_order=True).head(OWN_PAGES).select("page", "query")
 
 
 def _corpus(snapshot: Snapshot, fetched: pl.DataFrame, own: pl.Series) -> Corpus:
     """Pages of other sites and the site's own together; on a large site a sample, including the pages asked about."""
-    pages = snapshot.pages()["page"].sort()
+    pages = snapshot.pages.every()["page"].sort()
     some = pages.gather_every(max(pages.len() // BACKGROUND, 1))
     wanted = pl.concat([some, own.cast(pages.dtype)]).unique()
-    ours = snapshot.contents(wanted).select(pl.col("page").cast(pl.UInt32), "title", "content")
+    ours = snapshot.pages.contents(wanted).select(pl.col("page").cast(pl.UInt32), "title", "content")
     theirs = fetched.select("title", "content", page="other").select("page", "title", "content")
     both = pl.concat([ours, theirs])
     separate = pl.Series("content", [separate_sentences(one) for one in both["content"].to_list()], dtype=pl.String)

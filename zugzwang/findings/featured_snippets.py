@@ -34,16 +34,18 @@ _SCHEMA: dict[str, Any] = {
 @cached
 def boxes(snapshot: Snapshot, period: Period, setting: Setting) -> pl.DataFrame:
     """Every query with a featured snippet in its newest capture, or that the site held before; largest gain first."""
-    frame = snapshot.results().filter(pl.col("kind") == "featured snippet").unique("query", keep="first", maintain_order=True)
+    frame = (
+        snapshot.serps.results().filter(pl.col("kind") == "featured snippet").unique("query", keep="first", maintain_order=True)
+    )
     lost = _lost_since(snapshot)
     wanted = pl.concat([frame["query"], pl.Series(list(lost), dtype=pl.UInt32)]).unique().sort()
-    rows = snapshot.appraisal(period, setting).rows.filter(pl.col("query").is_in(wanted.implode()), pl.col("page") > 0)
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(pl.col("query").is_in(wanted.implode()), pl.col("page") > 0)
     most = {row["query"]: row for row in _most_shown(rows).iter_rows(named=True)}
-    own_rank = dict(snapshot.result_ranks().select("query", "organic_rank").iter_rows())
+    own_rank = dict(snapshot.serps.result_ranks().select("query", "organic_rank").iter_rows())
     box_of = {row["query"]: row for row in frame.iter_rows(named=True)}
-    texts = dict(snapshot.known_texts(Query, wanted).iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, wanted).iter_rows())
     ours = _own_passages(snapshot, most, texts)
-    factors = {one.kind: one.factor for one in snapshot.block_costs(period, setting)}
+    factors = {one.kind: one.factor for one in snapshot.serps.block_costs(period, setting)}
     at_first = _at_first(snapshot, period, setting, most)
     result = []
     for query in wanted.to_list():
@@ -77,7 +79,7 @@ def _most_shown(rows: pl.DataFrame) -> pl.DataFrame:
 def _lost_since(snapshot: Snapshot) -> dict[int, date]:
     """Queries whose featured snippet the site held in an earlier capture and has lost, with the first capture without it."""
     every = with_kinds(read_facts(snapshot.site, RESULTS))
-    newest = snapshot.results()
+    newest = snapshot.serps.results()
     own_hosts = newest.filter("own")["address"].unique()
     own = pl.col("address").is_in(own_hosts.implode())
     boxed = (own & (pl.col("kind") == "featured snippet")).any().alias("ours")
@@ -94,7 +96,7 @@ def _lost_since(snapshot: Snapshot) -> dict[int, date]:
 def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: dict[int, str]) -> dict[int, Passage | None]:
     """The passage of the site's page below a heading that asks each query."""
     pages = pl.Series(sorted({row["page"] for row in most.values()}), dtype=pl.UInt32)
-    contents = {page: content for page, _, content in snapshot.contents(pages).iter_rows()}
+    contents = {page: content for page, _, content in snapshot.pages.contents(pages).iter_rows()}
     language = snapshot.rules.language
     return {
         query: passage_of(pieces_of(contents[row["page"]]), texts[query], language) if row["page"] in contents else None
@@ -104,13 +106,13 @@ def _own_passages(snapshot: Snapshot, most: dict[int, dict[str, Any]], texts: di
 
 def _passage_at(snapshot: Snapshot, address: str | None, query: str) -> Passage | None:
     """The passage of the page that holds a featured snippet, where it was fetched."""
-    found = snapshot.fetched_above().filter(pl.col("address") == address) if address else pl.DataFrame()
+    found = snapshot.serps.fetched_above().filter(pl.col("address") == address) if address else pl.DataFrame()
     content = found["content"][0] if found.height else None
     return passage_of(pieces_of(content), query, snapshot.rules.language) if content else None
 
 
 def _at_first(snapshot: Snapshot, period: Period, setting: Setting, most: dict[int, dict[str, Any]]) -> dict[int, float]:
-    curve = snapshot.appraisal(period, setting).curve
+    curve = snapshot.facts.appraisal(period, setting).curve
     first = float(curve(np.array([1.0]))[0])
     return {query: row["impressions"] * first for query, row in most.items()}
 
@@ -122,8 +124,8 @@ def _host(address: str | None) -> str | None:
 def find_boxes(view: View) -> Found:
     rows = view.without_brand(boxes(view.snapshot, view.period, view.setting))
     rows = rows.with_columns((pl.col("gain") * view.month_share).alias("gain"))
-    lacking = [] if view.snapshot.results().height else [sentences.NO_RESULTS]
-    return Found(rows, {"captures": view.snapshot.result_ranks().height}, lacking)
+    lacking = [] if view.snapshot.serps.results().height else [sentences.NO_RESULTS]
+    return Found(rows, {"captures": view.snapshot.serps.result_ranks().height}, lacking)
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:

@@ -17,9 +17,9 @@ from zugzwang.findings.view import View, ViewOptions
 
 def find_landing_pages(view: View) -> Found:
     """Every page with its organic visits and search figures, most sessions first."""
-    measures = page_measures(view).join(view.snapshot.pages().select("page", "type", "path"), on="page", how="left")
+    measures = page_measures(view).join(view.snapshot.pages.every().select("page", "type", "path"), on="page", how="left")
     rows = (
-        measures.join(judge_bounces(measures, view.snapshot.exempt_types("bounce")), on="page", how="left")
+        measures.join(judge_bounces(measures, view.snapshot.pages.exempt_types("bounce")), on="page", how="left")
         .join(reconcile(measures), on="page", how="left")
         .join(roles(measures), on="page", how="left")
     )

@@ -104,7 +104,7 @@ def with_before(view: View, rows: pl.DataFrame, by: ListedBy) -> pl.DataFrame:
     periods = view.like(view.grain_of(by))
     if periods is None:
         return rows
-    now, then = (view.snapshot.sums(period, view.setting.part, by) for period in periods)
+    now, then = (view.snapshot.facts.sums(period, view.setting.part, by) for period in periods)
     then = then.rename({name: f"{name}_before" for name in then.columns if name not in ROW})
     rows = rows.join(then, on=ROW, how="left", maintain_order="left")
     rows = rows.join(now.select(*ROW, clicks_now="clicks"), on=ROW, how="left", maintain_order="left")
@@ -125,30 +125,30 @@ def _by(view: View, lens: Lens) -> ListedBy:
 
 def listable(view: View) -> list[ListedBy]:
     """What can be listed for the period."""
-    if view.snapshot.has(PAGE_QUERY, view.period):
+    if view.snapshot.facts.has(PAGE_QUERY, view.period):
         return ["row", "query"]
-    return [by for by, grain in LISTED.items() if view.snapshot.has(grain, view.period)]
+    return [by for by, grain in LISTED.items() if view.snapshot.facts.has(grain, view.period)]
 
 
 def _noticed(view: View, lens: Lens, by: ListedBy) -> str | None:
     """The power of the finding, where clicks are compared with expected ones."""
     if lens not in ("low-ctr", "outperformers"):
         return None
-    current = view.snapshot.appraisal(view.period, view.setting, by)
+    current = view.snapshot.facts.appraisal(view.period, view.setting, by)
     return sentences.noticed(noticed(current, tested(view, lens), lens), lens)
 
 
 def _lacking(view: View, lens: Lens, by: ListedBy) -> list[str]:
     snapshot, period = view.snapshot, view.period
     lines = []
-    finest = snapshot.finest(period)
+    finest = snapshot.facts.finest(period)
     if by == "row" and finest != "row":
         lines.append(sentences.needs_rows(finest))
-    if by == "query" and not snapshot.has(BY_QUERY, period):
+    if by == "query" and not snapshot.facts.has(BY_QUERY, period):
         lines.append(sentences.QUERIES_OF_ROWS)
     if not view.by_day:
         lines.append(sentences.of_totals(lens))
-    if ratio := snapshot.appraisal(period, view.setting, by).chosen:
+    if ratio := snapshot.facts.appraisal(period, view.setting, by).chosen:
         lines.insert(0, sentences.chosen(ratio))
     return lines
 
@@ -164,7 +164,7 @@ def lens_rows(
     target: Target,
     of_brand: bool | None,
 ) -> pl.DataFrame:
-    current = snapshot.appraisal(period, setting, by)
+    current = snapshot.facts.appraisal(period, setting, by)
     context = _context(snapshot, period, setting, lens, min_impressions, of_brand)
     return look(current, lens, min_impressions, target, context)
 
@@ -174,7 +174,11 @@ def _context(
 ) -> Context:
     fitting = row_fits(snapshot, period, setting, min_impressions) if lens == "query-page-mismatch" else None
     return Context(
-        of_brand, snapshot.searches(period, setting.part), fitting, snapshot.above(period, setting), snapshot.within_strength()
+        of_brand,
+        snapshot.facts.searches(period, setting.part),
+        fitting,
+        snapshot.serps.above(period, setting),
+        snapshot.serps.within_strength(),
     )
 
 
@@ -182,25 +186,25 @@ def _context(
 def all_stakes(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target) -> pl.DataFrame:
     """Every row tested, with both levers (core.lenses.stakes)."""
     context = Context(
-        searches=snapshot.searches(period, setting.part),
-        above=snapshot.above(period, setting),
-        within_strength=snapshot.within_strength(),
+        searches=snapshot.facts.searches(period, setting.part),
+        above=snapshot.serps.above(period, setting),
+        within_strength=snapshot.serps.within_strength(),
     )
-    return stakes(snapshot.appraisal(period, setting), min_impressions, target, context)
+    return stakes(snapshot.facts.appraisal(period, setting), min_impressions, target, context)
 
 
 @cached
 def row_fits(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """The fit of rows at striking distance: page, query, fit, kept, fit_known_by, lacking."""
-    rows = snapshot.appraisal(period, setting).rows.filter(
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(
         pl.col("impressions") >= min_impressions, pl.col("position").is_between(*STRIKING_DISTANCE)
     )
-    return snapshot.fits(rows.select(ROW))
+    return snapshot.pages.fits(rows.select(ROW))
 
 
 def targets(view: View, position: Floats, queries: Sequence[int]) -> Floats:
     """The target position of some rows, as requested."""
-    known = dict(view.snapshot.within_strength().select("query", "rank").iter_rows())
+    known = dict(view.snapshot.serps.within_strength().select("query", "rank").iter_rows())
     potential = np.array([float(known.get(query) or np.nan) for query in queries])
     return target_position(position, view.options.target, potential)
 
@@ -209,7 +213,7 @@ def tested(view: View, lens: Lens) -> pl.DataFrame:
     """The rows over which false discovery is controlled; their number is shown."""
     brand = OF_BRAND[view.branded]
     context = _context(view.snapshot, view.period, view.setting, lens, view.min_impressions, brand)
-    current = view.snapshot.appraisal(view.period, view.setting, _by(view, lens))
+    current = view.snapshot.facts.appraisal(view.period, view.setting, _by(view, lens))
     return tested_rows(current, lens, view.min_impressions, context)
 
 
@@ -224,12 +228,12 @@ def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
         return rows.with_columns(advice=pl.lit(None, dtype=pl.String))
     snapshot = view.snapshot
     clashing = set(clashes_in(snapshot, view.period, view.setting, view.min_impressions).queries["query"])
-    closest = closest_pages(snapshot.query_stems(rows["query"]), snapshot.every_page_says())
+    closest = closest_pages(snapshot.pages.query_stems(rows["query"]), snapshot.pages.every_page_says())
     frame = [
         advice(fit, lacking, page, closest.get(query), query in clashing)
         for page, query, fit, lacking in rows.select(*ROW, "fit", "lacking").iter_rows()
     ]
-    return snapshot.lacking_words(rows).with_columns(pl.Series("advice", frame, dtype=pl.String))
+    return snapshot.pages.lacking_words(rows).with_columns(pl.Series("advice", frame, dtype=pl.String))
 
 
 def _explained(view: View, rows: pl.DataFrame) -> pl.DataFrame:

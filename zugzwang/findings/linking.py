@@ -45,13 +45,13 @@ class Linked:
 @cached
 def linked(snapshot: Snapshot) -> Linked:
     """The pages that respond, and the links between them. Pages known only from links count too."""
-    links = snapshot.inner_links()
+    links = snapshot.links.inner_links()
     answers = _answers(snapshot)
     ends = pl.concat([links["source"], links["target"]]).drop_nulls().unique()
     gone = answers.filter(~pl.col("answered"))["page"]
     known = pl.concat([answers.filter("answered")["page"], ends.filter(~ends.is_in(gone.implode()))]).unique()
     graph = graph_of(known, links.drop_nulls(["source", "target"]))
-    sites = snapshot.outer_links().filter(pl.col("followed").fill_null(True))
+    sites = snapshot.links.outer_links().filter(pl.col("followed").fill_null(True))
     host = pl.col("from_address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)")
     of_page = sites.group_by("page").agg(host.n_unique().alias("sites"))
     jumps = graph.pages.alias("page").to_frame().join(of_page, on="page", how="left", maintain_order="left")["sites"]
@@ -61,15 +61,15 @@ def linked(snapshot: Snapshot) -> Linked:
 
 def _answers(snapshot: Snapshot) -> pl.DataFrame:
     """Crawled pages: page, answered."""
-    crawled = snapshot.crawled().select("address", "status", "problem")
+    crawled = snapshot.pages.crawled().select("address", "status", "problem")
     ok = pl.col("status").is_null() | pl.col("status").is_between(200, 299)
-    rows = snapshot.pages().join(crawled, on="address")
+    rows = snapshot.pages.every().join(crawled, on="address")
     return rows.select("page", answered=ok & pl.col("problem").is_null()).group_by("page").agg(pl.col("answered").any())
 
 
 @cached
 def page_vectors(snapshot: Snapshot) -> Vectors:
-    return vectors(snapshot.page_words())
+    return vectors(snapshot.pages.page_words())
 
 
 @cached
@@ -84,16 +84,16 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
     """Every page with its links, shares, problems and action (core.links.needs); pages that need links first, by
     opportunity."""
     current = linked(snapshot)
-    facets = snapshot.pages().select("page", "address", "type", "path")
-    crawled = snapshot.crawled().select("address", "status", "depth")
+    facets = snapshot.pages.every().select("page", "address", "type", "path")
+    crawled = snapshot.pages.crawled().select("address", "status", "depth")
     pages = current.share_of.join(facets, on="page", how="left").join(crawled, on="address", how="left")
-    links = snapshot.inner_links().drop_nulls("source")
+    links = snapshot.links.inner_links().drop_nulls("source")
     within = links.filter(
         pl.col("source").is_in(current.graph.pages.implode()), pl.col("target").is_in(current.graph.pages.implode())
     )
-    wrong = wrong_targets(links, snapshot.crawled()).filter(pl.col("in_body").fill_null(True))
+    wrong = wrong_targets(links, snapshot.pages.crawled()).filter(pl.col("in_body").fill_null(True))
     stakes = stakes_of_pages(snapshot, period, setting, min_impressions, target)
-    sites = snapshot.referring_domains()
+    sites = snapshot.links.referring_domains()
     pages = (
         pages.join(link_counts(current.graph.pages, within), on="page", how="left")
         .join(wrong.group_by("page").agg(wrong=pl.struct("to", "anchor").n_unique()), on="page", how="left")
@@ -109,7 +109,7 @@ def page_needs(snapshot: Snapshot, period: Period, setting: Setting, min_impress
         opportunity_month=pl.col("opportunity") * month,
         depth=depth.cast(pl.UInt16),
         start=pl.col("address") == home,
-        exempt=pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries")),
+        exempt=pl.col("type").fill_null("").is_in(snapshot.pages.exempt_types("queries")),
         referring_domains=pl.col("page").replace_strict(
             sites or {}, default=None if sites is None else 0, return_dtype=pl.UInt32
         ),
@@ -141,10 +141,12 @@ def _phrases(
     """
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     language = snapshot.rules.language
-    rows = snapshot.appraisal(period, setting).rows.filter(pl.col("page").is_in(list(main)), pl.col("query") > 0)
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(pl.col("page").is_in(list(main)), pl.col("query") > 0)
     of_page = rows.select("page", "query", "impressions").sort("impressions", "query", descending=[True, False])
     texts = dict(
-        snapshot.known_texts(Query, pl.concat([rows["query"], pl.Series(list(main.values()), dtype=pl.UInt32)])).iter_rows()
+        snapshot.names.known_texts(
+            Query, pl.concat([rows["query"], pl.Series(list(main.values()), dtype=pl.UInt32)])
+        ).iter_rows()
     )
     words = {query: frozenset(content_stems(text, language)) for query, text in texts.items()}
     result: list[tuple[str, int, bool]] = [(texts[query], page, True) for page, query in sorted(main.items())]

@@ -59,7 +59,7 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
     part = view.setting.part
     searched = period or view.period
     if view.some_queries_only:
-        facts = view.without_brand(view.snapshot.facts(searched, part))
+        facts = view.without_brand(view.snapshot.facts.listed(searched, part))
         if view.queries is not None:
             facts = facts.filter(pl.col("query").is_in(view.queries.implode()))
         search = add_up(facts, ["page"]).drop("ctr")
@@ -74,16 +74,16 @@ def _of_period(view: View, period: Period | None, of_visits: Period | None) -> p
 @cached
 def _search(snapshot: Snapshot, period: Period, part: Part) -> pl.DataFrame:
     """Sums by page, from the grain that includes anonymised queries where the site has it."""
-    facts = snapshot.rows(PAGE, period, part)
+    facts = snapshot.facts.rows(PAGE, period, part)
     if facts.is_empty():
-        facts = snapshot.facts(period, part)
+        facts = snapshot.facts.listed(period, part)
     return add_up(facts, ["page"]).drop("ctr")
 
 
 @cached
 def _organic_sums(snapshot: Snapshot, period: Period) -> pl.DataFrame:
     """Sums of organic visits by page."""
-    rows = snapshot.visits(period).filter(pl.col("channel") == ORGANIC)
+    rows = snapshot.facts.visits(period).filter(pl.col("channel") == ORGANIC)
     return rows.group_by("page").agg(known_sum(name) for name in VISIT_MEASURES)
 
 
@@ -110,9 +110,9 @@ def _site_sums(view: View) -> tuple[dict[str, float | None], dict[str, float | N
     if view.some_queries_only or view.pages is not None:
         return None
     snapshot, periods = view.snapshot, [one for one in (view.period, view.before) if one]
-    no_pages = not any(snapshot.has(grain, period) for grain in (PAGE, PAGE_QUERY) for period in periods)
+    no_pages = not any(snapshot.facts.has(grain, period) for grain in (PAGE, PAGE_QUERY) for period in periods)
     for grain in (DAY, *((QUERY,) if no_pages else ())):
-        sides = [_sums_of(snapshot.rows(grain, one, view.setting.part)) if one else {} for one in _sides(view, grain)]
+        sides = [_sums_of(snapshot.facts.rows(grain, one, view.setting.part)) if one else {} for one in _sides(view, grain)]
         if sides[0]:
             return sides[0], sides[1]
     return None
@@ -130,13 +130,15 @@ def _sums_of(facts: pl.DataFrame) -> dict[str, float | None]:
 def facts_compared(view: View, of_rows: pl.Expr, by: ListedBy = "row") -> list[Compared]:
     """The sums of some facts in both periods, over comparable days."""
     grain = view.grain_of(by)
-    facts = [view.snapshot.facts(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)]
+    facts = [
+        view.snapshot.facts.listed(one, view.setting.part, by).filter(of_rows) if one else None for one in _sides(view, grain)
+    ]
     return compared(*(_sums_of(one) if one is not None else {} for one in facts))
 
 
 def organic_visits(view: View) -> pl.DataFrame:
     """Organic visits of the period to the selected pages."""
-    return view.chosen(view.snapshot.visits(view.period).filter(pl.col("channel") == ORGANIC))
+    return view.chosen(view.snapshot.facts.visits(view.period).filter(pl.col("channel") == ORGANIC))
 
 
 def _visit_sums(view: View, of_pages: pl.Expr, period: Period) -> dict[str, float | None]:
@@ -155,9 +157,9 @@ def visits_compared(view: View) -> list[str]:
 
 def visits_lacking(view: View) -> list[str]:
     """What visits cannot show here, in sentences."""
-    if view.snapshot.of_span(GRAIN_OF_VISITS, view.period):
+    if view.snapshot.facts.of_span(GRAIN_OF_VISITS, view.period):
         return []
-    current = view.snapshot.visit_days()
+    current = view.snapshot.facts.visit_days()
     if not current:
         return ["The site has no visits: load them to see bounces, conversions and value."]
     if view.setting.part != WHOLE:

@@ -40,8 +40,8 @@ def main_mentions(
         schema={"phrase": pl.UInt32, "text": pl.String, "target": pl.UInt32},
         orient="row",
     )
-    found = mentions(snapshot.page_words(), [text for text, _ in phrases], exact).join(numbered, on="phrase")
-    links = snapshot.inner_links().filter(pl.col("in_body").fill_null(True)).drop_nulls(["source", "target"])
+    found = mentions(snapshot.pages.page_words(), [text for text, _ in phrases], exact).join(numbered, on="phrase")
+    links = snapshot.links.inner_links().filter(pl.col("in_body").fill_null(True)).drop_nulls(["source", "target"])
     there = links.select(page="source", target="target").unique().with_columns(linked=pl.lit(True))
     found = found.join(there, on=["page", "target"], how="left").with_columns(pl.col("linked").fill_null(False))
     own = (pl.col("page") == pl.col("target")).fill_null(False)
@@ -94,13 +94,13 @@ def find_mentions(view: View) -> Found:
     )  # fmt: skip
     if view.one_page is not None:
         rows = rows.filter((pl.col("target") == view.one_page) | (pl.col("page") == view.one_page))
-    known = snapshot.page_words().pages.height
+    known = snapshot.pages.page_words().pages.height
     return Found(rows, {"phrases": len(phrases), "pages": known}, [] if known else [link_sentences.NEEDS_TEXTS])
 
 
 def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The first sentence of each page that mentions the phrase."""
-    frame = dict(view.snapshot.contents(rows["page"].unique()).select("page", "content").iter_rows())
+    frame = dict(view.snapshot.pages.contents(rows["page"].unique()).select("page", "content").iter_rows())
     language, exact = view.snapshot.rules.language, view.options.forms == "exact"
     listed = [
         sentence_with(frame.get(page, ""), phrase, language, exact) if times else None

@@ -40,13 +40,13 @@ def missing_rows(
     stakes = all_stakes(snapshot, period, setting, min_impressions, target)
     rows = stakes.select(*ROW, "impressions", "clicks", "position", "evidence", gain=pl.col("lost") + pl.col("potential"))
     rows = rows.filter(pl.col("query") > 0, pl.col("page") > 0)
-    texts = snapshot.page_words()
+    texts = snapshot.pages.page_words()
     rows = rows.join(texts.pages.select("page"), on="page", how="semi")
-    reader, queries = Reader(texts), dict(snapshot.known_texts(Query, rows["query"].unique()).iter_rows())
+    reader, queries = Reader(texts), dict(snapshot.names.known_texts(Query, rows["query"].unique()).iter_rows())
     if rows.is_empty():
         return pl.concat([rows, pl.DataFrame(schema={**_SCHEMA, "competing_median": pl.Float64})], how="horizontal")
     extras = _beside_rows(snapshot, period, setting, min_impressions, target, chosen, rows)
-    usual = snapshot.competing_usage()
+    usual = snapshot.serps.competing_usage()
     result: list[tuple[Any, ...]] = []
     for page, query in rows.select(ROW).iter_rows():
         uses = reader.occurrences(page, queries[query])
@@ -76,10 +76,10 @@ def _beside_rows(
 ) -> dict[tuple[int, int], tuple[Any, bool, bool, bool]]:
     """For each row its fit, whether its query clashes, whether another page mentions it, whether it is its page's main
     query."""
-    fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
+    fits = snapshot.pages.fits(rows.select(ROW)).select(*ROW, "fit")
     # Another page can only mention it where this one does not.
     open_queries = fits.filter(pl.col("fit").cast(pl.String) != "close")["query"].unique()
-    closest = closest_pages(snapshot.query_stems(open_queries), snapshot.every_page_says())
+    closest = closest_pages(snapshot.pages.query_stems(open_queries), snapshot.pages.every_page_says())
     clashing = set(clashes_in(snapshot, period, setting, min_impressions).queries["query"])
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
     return {
@@ -92,8 +92,8 @@ def find_missing(view: View) -> Found:
     chosen = tuple(sorted(chosen_main_queries(view.site).items()))
     rows = missing_rows(view.snapshot, view.period, view.setting, view.min_impressions, view.options.target, chosen)
     rows = rows.with_columns((pl.col("gain") * view.month_share).alias("gain"))
-    known = view.snapshot.page_words().pages.height
-    crawled = view.snapshot.crawled_pages().height
+    known = view.snapshot.pages.page_words().pages.height
+    crawled = view.snapshot.pages.crawled_pages().height
     return Found(rows, {"pages": known, "rows": rows.height}, sentences.needs_texts(known, crawled))
 
 

@@ -48,7 +48,7 @@ def shown(move: Move, last_day: date | None, today: date) -> dict[str, Any]:
 
 
 def tell_made(snapshot: Snapshot, made: Sequence[Move], today: date) -> list[dict[str, Any]]:
-    days = snapshot.days()
+    days = snapshot.facts.days()
     return [shown(one, days[-1] if days else None, today) for one in made]
 
 

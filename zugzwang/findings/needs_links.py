@@ -22,7 +22,7 @@ DIRECTORY = r"^(/[^/]*/)"
 
 def find_needs(view: View) -> Found:
     rows = needs_of(view)
-    if view.snapshot.inner_links().is_empty():
+    if view.snapshot.links.inner_links().is_empty():
         return Found(rows.clear(), {"pages": 0, "links": 0}, [link_sentences.NEEDS_LINKS])
     return Found(rows, {"pages": rows.height, "links": int(rows["links_out"].sum())})
 
@@ -40,7 +40,7 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     names = ("page", "authority_share", "opportunity_share", "action")
     drawn = found.rows.sort(size, descending=True).head(SQUARES).select(names)
     drawn = drawn.join(with_whole_plan(view), on="page", how="left", maintain_order="left") if drawn.height else drawn
-    drawn = view.snapshot.named(drawn, ("page",))
+    drawn = view.snapshot.names.named(drawn, ("page",))
     directory = pl.col("path").str.extract(DIRECTORY).fill_null("/")
     return {
         "by_action": actions,

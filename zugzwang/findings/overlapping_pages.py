@@ -33,7 +33,7 @@ def find_folds(view: View) -> Found:
     for side, name in (("page", "clicks"), ("other", "other_clicks")):
         result = clicks.rename({"page": side, "clicks": name})
         pairs = pairs.join(result, on=side, how="left", maintain_order="left").with_columns(pl.col(name).fill_null(0))
-    lacking = [UNCRAWLED] if snapshot.crawled().is_empty() else []
+    lacking = [UNCRAWLED] if snapshot.pages.crawled().is_empty() else []
     return Found(pairs, {"pages": pairs["page"].n_unique()}, lacking)
 
 
@@ -58,7 +58,7 @@ def _dress(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     clicks = {**dict(rows.select("other", "other_clicks").iter_rows()), **dict(rows.select("page", "clicks").iter_rows())}
     pages = pl.concat([rows["page"], rows["other"]]).unique()
-    texts = dict(view.snapshot.page_texts(pages).iter_rows()) if pages.len() else {}
+    texts = dict(view.snapshot.names.page_texts(pages).iter_rows()) if pages.len() else {}
     groups_of_pages = _groups(rows)
     clashes = _clashes_among(view, groups_of_pages)
     result = []
@@ -91,7 +91,7 @@ def _clashes_among(view: View, groups_of_pages: list[tuple[int, list[int]]]) -> 
     rows = rows.join(meeting.filter(pl.col("len") > 1), on="query").sort("loss_month", "query", descending=[True, False])
     decided = {query: one.choice for query, one in resolved(view.site).items()}
     result: dict[int, list[dict[str, Any]]] = {}
-    for row in view.snapshot.named(rows.drop("len"), ("query",)).iter_rows(named=True):
+    for row in view.snapshot.names.named(rows.drop("len"), ("query",)).iter_rows(named=True):
         result.setdefault(row.pop("group"), []).append({**row, "decided": decided.get(row["query_id"])})
     return result
 
@@ -105,10 +105,10 @@ def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions:
     """Pairs of pages that rank for the same queries: the columns of shown_alike, say, kind, group, since (a day; null:
     throughout).
     """
-    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     pages = pl.concat([pairs["page"], pairs["other"]]).unique().sort()
-    say, much = say_alike(pairs.select("page", "other").iter_rows(), snapshot.page_stems(tuple(pages)))
+    say, much = say_alike(pairs.select("page", "other").iter_rows(), snapshot.pages.page_stems(tuple(pages)))
     kinds = pl.Series("kind", [kind_of(one, much) for one in say], dtype=pl.String)
     found = groups(pairs.select("page", "other", "shared_queries").iter_rows())
     group_of = {page: number for number, group in enumerate(found, start=1) for page in group}
@@ -121,12 +121,12 @@ def alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions:
 def _since(snapshot: Snapshot, period: Period, part: Part, pairs: pl.DataFrame, pages: pl.Series) -> pl.DataFrame:
     """The first day since which pairs have overlapped without a break, in steps of two weeks."""
     kinds = {"page": pl.UInt32, "other": pl.UInt32, "since": pl.Date}
-    days = snapshot.days()
+    days = snapshot.facts.days()
     if pairs.is_empty() or not days:
         return pl.DataFrame(schema=kinds)
     first = max(days[0], period.last - timedelta(days=WINDOWS * WINDOW_DAYS - 1))
     columns = ("day", "page", "query", "impressions")
-    facts = snapshot.rows(PAGE_QUERY, Period(first, period.last), part, columns)
+    facts = snapshot.facts.rows(PAGE_QUERY, Period(first, period.last), part, columns)
     rows = facts.filter(pl.col("page").is_in(pages.implode()))
     number = (pl.lit(period.last) - pl.col("day")).dt.total_days() // WINDOW_DAYS
     by_window = rows.group_by("page", "query", window=number).agg(pl.col("impressions").cast(pl.Int64).sum())

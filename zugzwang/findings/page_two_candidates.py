@@ -45,8 +45,8 @@ def find_ready(view: View) -> Found:
     snapshot = view.snapshot
     rows = ready_rows(snapshot, view.period, view.setting, view.min_impressions, view.options.target)
     current = drafting(snapshot, view.period, view.setting)
-    lacking = [] if snapshot.results().height else [sentences.NO_RESULTS]
-    if not lacking and snapshot.fetched_above().is_empty():
+    lacking = [] if snapshot.serps.results().height else [sentences.NO_RESULTS]
+    if not lacking and snapshot.serps.fetched_above().is_empty():
         lacking = [sentences.NOT_FETCHED]
     goes = current.goes
     more = {"rho": goes and goes.rho, "p_value": goes and goes.p_value, "captures": goes.queries if goes else 0}

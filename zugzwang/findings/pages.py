@@ -81,7 +81,7 @@ def account_rows(view: View) -> pl.DataFrame:
     """
     measures = page_measures(view)
     current = _graded(view, accounts(entries_of(view)))
-    facets = view.snapshot.pages().select("page", "type", "path")
+    facets = view.snapshot.pages.every().select("page", "type", "path")
     amounts = [name for name in current.columns if name not in ("page", "evidence")]
     rows = (
         measures.join(facets, on="page", how="left")
@@ -120,7 +120,7 @@ def _misfits(view: View) -> pl.DataFrame:
 
 def _prices(view: View) -> pl.DataFrame:
     """The cost per click of each page's queries, weighted by impressions: page, price."""
-    searches = view.snapshot.searches(view.period, view.setting.part)
+    searches = view.snapshot.facts.searches(view.period, view.setting.part)
     if searches is None or searches["price_per_click"].null_count() == searches.height:
         return pl.DataFrame(schema={"page": pl.UInt32, "price": pl.Float64})
     priced = view.appraisal.rows.join(searches, on="query").filter(pl.col("price_per_click").is_not_null())
@@ -153,7 +153,7 @@ def reasons_of(view: View, pages: pl.Series) -> dict[int, list[str]]:
     first = ordered.group_by("page", maintain_order=True).head(REASONS)
     reached = targets(view, first["position"].fill_null(1.0).to_numpy(), first["query"].to_list())
     result: dict[int, list[str]] = {}
-    for row, target in zip(view.snapshot.named(first, ("query",)).iter_rows(named=True), reached, strict=True):
+    for row, target in zip(view.snapshot.names.named(first, ("query",)).iter_rows(named=True), reached, strict=True):
         amount = row["stake"] * view.month_share
         lines = sentences.reason(row["lever"], row["query"], amount, row["position"], float(target))
         result.setdefault(row["page"], []).append(lines)
@@ -174,7 +174,7 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
     sure = rows.filter(pl.col("evidence").cast(pl.String) != "too little data")
     lost, potential = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["potential"]))
-    by_query = view.snapshot.finest(view.period) == "row"
+    by_query = view.snapshot.facts.finest(view.period) == "row"
     return [sentences.accounts(rows.height, sure.height, lost, potential, by_query)]
 
 

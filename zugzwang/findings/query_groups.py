@@ -39,7 +39,7 @@ GAINS = ("lost", "potential", "opportunity", "gain")
 def find_query_groups(view: View) -> Found:
     """Every query group, largest gain first, and the queries in no group ("")."""
     rows = view.without_brand(view.chosen(view.appraisal.rows.select(*ROW, "clicks", "impressions", "position")))
-    groups = view.snapshot.query_groups().explode("groups", empty_as_null=True)
+    groups = view.snapshot.pages.query_groups().explode("groups", empty_as_null=True)
     of_group = groups.select("query", group=pl.col("groups").fill_null(""))
     grouped = rows.join(of_group, on="query")
     things = grouped.group_by("group").agg(queries=pl.col("query").n_unique(), pages=pl.col("page").n_unique())
@@ -62,7 +62,7 @@ def _facts(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """All clicks of the selected queries, including those without a page; with a filter on pages, or without facts by query,
     those of rows.
     """
-    facts = view.snapshot.rows(QUERY, view.period, view.setting.part)
+    facts = view.snapshot.facts.rows(QUERY, view.period, view.setting.part)
     if facts.is_empty() or view.pages is not None or view.words:
         return rows
     return view.without_brand(view.chosen(facts))

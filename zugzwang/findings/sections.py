@@ -57,7 +57,7 @@ def _rates(nodes: pl.DataFrame) -> pl.DataFrame:
 def page_types(view: View, rows: pl.DataFrame) -> list[dict[str, Any]]:
     """Each page type: pages, sums, usual bounce rate and how many pages deviate from it; "" for pages without a type."""
     exempt = {one.name: list(one.exempt) for one in view.snapshot.rules.page_types}
-    judged = judge_bounces(rows.select("page", "type", "sessions", "bounces"), view.snapshot.exempt_types("bounce"))
+    judged = judge_bounces(rows.select("page", "type", "sessions", "bounces"), view.snapshot.pages.exempt_types("bounce"))
     frame = rows.join(judged, on="page", how="left").with_columns(pl.col("type").fill_null(""))
     sums = frame.group_by("type").agg(
         pl.len().alias("pages"),

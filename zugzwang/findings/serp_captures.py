@@ -20,7 +20,9 @@ RIVALS = 60
 def find_results(view: View) -> Found:
     """The newest capture of each query, with the row of its page with the most impressions; most impressions first."""
     depths = (
-        view.snapshot.result_ranks().drop("above", "organic_rank").with_columns(pl.col("blocks").list.len().alias("number"))
+        view.snapshot.serps.result_ranks()
+        .drop("above", "organic_rank")
+        .with_columns(pl.col("blocks").list.len().alias("number"))
     )
     shown = depths.join(_most_shown(view, depths["query"]), on="query", how="left", maintain_order="left")
     if view.branded == "without":
@@ -37,7 +39,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
     """For each captured query the page with the most impressions, adjusted for SERP features."""
     rows = view.appraisal.rows.filter(pl.col("query").is_in(queries.implode()))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first").sort("query")
-    above = view.snapshot.above(view.period, view.setting)
+    above = view.snapshot.serps.above(view.period, view.setting)
     factor = np.ones(most.height)
     if above is not None:
         frame = most.select("query").join(above, on="query", how="left", maintain_order="left")["factor"]
@@ -58,7 +60,7 @@ def _most_shown(view: View, queries: pl.Series) -> pl.DataFrame:
 
 def _costs(view: View) -> list[dict[str, Any]]:
     """The effect of each kind of feature that is above the site's result on at least two SERPs."""
-    found = view.snapshot.block_costs(view.period, view.setting) if view.snapshot.result_ranks().height else []
+    found = view.snapshot.serps.block_costs(view.period, view.setting) if view.snapshot.serps.result_ranks().height else []
     return [
         {
             **vars(one),
@@ -72,10 +74,10 @@ def _costs(view: View) -> list[dict[str, Any]]:
 
 def _rivals(view: View) -> list[dict[str, Any]]:
     """The hosts above the site's result, by search volume of their queries, or impressions where it is unknown."""
-    searches = view.snapshot.searches(view.period, view.setting.part)
+    searches = view.snapshot.facts.searches(view.period, view.setting.part)
     shown = view.appraisal.rows.group_by("query").agg(pl.col("impressions").cast(pl.Float64).sum().alias("searches"))
     weights = shown if searches is None else searches.select("query", pl.col("searches").cast(pl.Float64))
-    result: list[Rival] = rivals(view.snapshot.results(), weights)
+    result: list[Rival] = rivals(view.snapshot.serps.results(), weights)
     return [{"host": one.host, "queries": one.queries, "searches": one.searches * view.month_share} for one in result[:RIVALS]]
 
 

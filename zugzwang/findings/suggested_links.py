@@ -30,7 +30,7 @@ Phrases = tuple[tuple[str, int | None], ...]
 @cached
 def _shown_alike(snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int) -> pl.DataFrame:
     """Pairs of pages that rank for the same queries, in both directions: target, source, shared_queries."""
-    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"))
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(~pl.col("branded"))
     pairs = shown_alike(rows, min_impressions)
     one = pairs.select(target="page", source="other", shared_queries="shared_queries")
     return pl.concat([one, pairs.select(target="other", source="page", shared_queries="shared_queries")])
@@ -122,10 +122,10 @@ def with_whole_plan(view: View) -> pl.DataFrame:
 
 def find_plan(view: View) -> Found:
     snapshot = view.snapshot
-    links = snapshot.inner_links().height
+    links = snapshot.links.inner_links().height
     if not links:
         return Found(_EMPTY.to_frame(), {"links": 0, "suggestions": 0}, [link_sentences.NEEDS_LINKS])
-    lacking = [] if snapshot.page_words().pages.height else [link_sentences.NEEDS_TEXTS]
+    lacking = [] if snapshot.pages.page_words().pages.height else [link_sentences.NEEDS_TEXTS]
     rows = plan_rows(view, view.one_page).rename({"source": "from", "target": "to"})
     return Found(rows.drop("mentioned"), {"links": links, "suggestions": rows.height}, lacking)
 
@@ -142,7 +142,7 @@ def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """Rows (from, to, phrase) with the sentence for a link, and its anchor: the phrase as written there, otherwise a variant
     of the page's main query that is not yet another page's anchor.
     """
-    frame = dict(view.snapshot.contents(rows["from"].unique()).select("page", "content").iter_rows())
+    frame = dict(view.snapshot.pages.contents(rows["from"].unique()).select("page", "content").iter_rows())
     language = view.snapshot.rules.language
     wordings: dict[int, list[str]] = {}
     for phrase, page in (
@@ -167,7 +167,7 @@ def with_sentences(view: View, rows: pl.DataFrame) -> pl.DataFrame:
 @cached
 def _anchors(snapshot: Snapshot) -> dict[str, set[int]]:
     """The target pages of each anchor that has a meaning."""
-    links = snapshot.inner_links().drop_nulls("target").filter(pl.col("in_body").fill_null(True))
+    links = snapshot.links.inner_links().drop_nulls("target").filter(pl.col("in_body").fill_null(True))
     lines = links.with_columns(pl.col("anchor").fill_null("").str.to_lowercase()).filter(
         ~pl.col("anchor").is_in(["", *SAY_NOTHING])
     )

@@ -37,7 +37,7 @@ class Answer:
     def _without_pages(self) -> list[str]:
         """What to load where a finding needs pages and none are known."""
         of_pages = any(one.kind == "page" and not one.null for one in self.finding.columns) and not self.finding.plan
-        finest = self.view.snapshot.finest(self.view.period)
+        finest = self.view.snapshot.facts.finest(self.view.period)
         return [sentences.needs_rows(finest)] if of_pages and finest == "query" else []
 
     @cached_property
@@ -168,7 +168,7 @@ def returned_rows(view: View, finding: Finding, rows: pl.DataFrame) -> pl.DataFr
 def _text_of(snapshot: Snapshot, ids: pl.Series, kind: str) -> pl.Series:
     """The texts of pages or queries, in the order of their ids."""
     name = "page" if kind == "page" else "query"
-    return snapshot.named(ids.alias(name).to_frame(), (name,))[name]
+    return snapshot.names.named(ids.alias(name).to_frame(), (name,))[name]
 
 
 def whole_file(answer: Answer) -> dict[str, Any]:

@@ -30,12 +30,12 @@ def proposed_main_queries(
     snapshot: Snapshot, period: Period, setting: Setting, min_impressions: int, target: Target
 ) -> dict[int, int]:
     """The suggested main query of each page."""
-    rows = snapshot.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("query") > 0, pl.col("page") > 0)
+    rows = snapshot.facts.appraisal(period, setting).rows.filter(~pl.col("branded"), pl.col("query") > 0, pl.col("page") > 0)
     stakes = all_stakes(snapshot, period, setting, min_impressions, target).select(*ROW, "opportunity")
     missing = (pl.col("expected_clicks") - pl.col("clicks")).clip(0)
     frame = rows.join(stakes, on=ROW, how="left").with_columns(size=pl.col("clicks") + pl.coalesce("opportunity", missing))
     first = frame.sort("size", "impressions", descending=True).group_by("page", maintain_order=True).head(CANDIDATES)
-    fitting = first.join(snapshot.fits(first.select(ROW)).select(*ROW, "fit"), on=ROW, how="left")
+    fitting = first.join(snapshot.pages.fits(first.select(ROW)).select(*ROW, "fit"), on=ROW, how="left")
     candidates: dict[int, list[tuple[int, float, str | None]]] = {}
     for page, query, size, fit in fitting.select(*ROW, "size", "fit").iter_rows():
         candidates.setdefault(page, []).append((query, size, fit))
@@ -57,8 +57,8 @@ def _titles(
     if pages.is_empty():
         return pl.DataFrame(schema={**_SCHEMA, "opportunity": pl.Float64})
     main = {**proposed_main_queries(snapshot, period, setting, min_impressions, target), **dict(chosen)}
-    texts = dict(snapshot.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
-    shown = snapshot.shown_titles()
+    texts = dict(snapshot.names.known_texts(Query, pl.Series(sorted(set(main.values())), dtype=pl.UInt32)).iter_rows())
+    shown = snapshot.serps.shown_titles()
     same = {name: _counts(pages[name]) for name in ("title", "description")}
     language = snapshot.rules.language
     rows: list[dict[str, Any]] = []
@@ -113,9 +113,9 @@ def _counts(texts: pl.Series) -> dict[str, int]:
 def _found_pages(snapshot: Snapshot) -> pl.DataFrame:
     """The indexable pages except listings: answered with 200, not noindex."""
     kept_out = pl.col("robots").fill_null("").str.to_lowercase().str.contains(r"\b(noindex|none)\b")
-    facets = snapshot.pages().select("page", "type")
-    rows = snapshot.crawled_pages().join(facets, on="page", how="left").filter(pl.col("status") == 200, ~kept_out)
-    return rows.filter(~pl.col("type").fill_null("").is_in(snapshot.exempt_types("queries"))).sort("page")
+    facets = snapshot.pages.every().select("page", "type")
+    rows = snapshot.pages.crawled_pages().join(facets, on="page", how="left").filter(pl.col("status") == 200, ~kept_out)
+    return rows.filter(~pl.col("type").fill_null("").is_in(snapshot.pages.exempt_types("queries"))).sort("page")
 
 
 def find_titles(view: View) -> Found:

@@ -19,7 +19,7 @@ def find_queries(view: View) -> Found:
     """Every query of a topic, by topic and searches; page: the site's page with the most impressions."""
     snapshot = view.snapshot
     current = topics_of(snapshot).queries
-    rows = snapshot.sums(view.period, by=snapshot.finest(view.period))
+    rows = snapshot.facts.sums(view.period, by=snapshot.facts.finest(view.period))
     most = rows.sort("impressions", "page", descending=[True, False]).unique("query", keep="first", maintain_order=True)
     most = most.select("query", page=pl.when(pl.col("page") > 0).then(pl.col("page")))
     sums = rows.group_by("query").agg(
@@ -47,7 +47,7 @@ def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) 
 def _fits(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """The fit of the page with the most impressions."""
     ours = rows.select("page", "query").drop_nulls()
-    fits = view.snapshot.fits(ours).select("page", "query", "fit")
+    fits = view.snapshot.pages.fits(ours).select("page", "query", "fit")
     return rows.join(fits, on=["page", "query"], how="left", maintain_order="left")
 
 

@@ -42,12 +42,12 @@ RESULTS_LEAST, SHOWN_LEAST = 0.1, 0.5  # of a topic's queries
 @cached
 def intents(snapshot: Snapshot) -> dict[int, tuple[IntentFound, IntentFound]]:
     """The intent of each query by its words and by its SERP; queries with neither are left out."""
-    results = snapshot.results()
+    results = snapshot.serps.results()
     others = results.filter(~pl.col("own"), pl.col("address").is_not_null())["address"].unique().to_list()
     names = frozenset(name for name in map(name_of, [*others, f"{snapshot.site.address}/"]) if name)
     blocks = dict(results.group_by("query", maintain_order=True).agg("kind").iter_rows())
     queries = query_graph(snapshot).queries["query"]
-    wanted = snapshot.known_texts(Query, queries).filter(pl.col("id").is_in(queries.implode()))
+    wanted = snapshot.names.known_texts(Query, queries).filter(pl.col("id").is_in(queries.implode()))
     measured: dict[int, tuple[IntentFound, IntentFound]] = {}
     for query, text in wanted.iter_rows():
         words, shown = by_words(text, names), by_blocks(blocks.get(query, ()))
@@ -88,7 +88,7 @@ def _ours(snapshot: Snapshot, period: Period, frame: pl.DataFrame) -> pl.DataFra
     """The site's figures for each topic: clicks (a month), pages, position (mean by impressions), share_won (of the known
     searches).
     """
-    rows = snapshot.sums(period, by=snapshot.finest(period)).join(frame, on="query")
+    rows = snapshot.facts.sums(period, by=snapshot.facts.finest(period)).join(frame, on="query")
     months = period.days / DAYS_A_MONTH
     known = pl.col("searches").is_not_null()
     searched = frame.group_by("topic").agg(all_searches=pl.col("searches").sum())
@@ -118,7 +118,7 @@ def _stakes(
 
 def _market(snapshot: Snapshot, period: Period, rows: pl.DataFrame) -> pl.DataFrame:
     """The topic's cost per click, weighted by searches."""
-    volumes = snapshot.searches(period)
+    volumes = snapshot.facts.searches(period)
     if volumes is None:
         return pl.DataFrame(schema={"topic": pl.UInt32, "price_per_click": pl.Float64})
     priced = volumes.drop_nulls("price_per_click").join(rows.select("query", "topic"), on="query")
@@ -130,9 +130,9 @@ def _others(snapshot: Snapshot, frame: pl.DataFrame) -> pl.DataFrame:
     """Who ranks on the captured SERPs: instead (hosts, most frequent first), competition (median referring domains of other
     sites' pages; null: unknown), captured (queries).
     """
-    organic = snapshot.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
+    organic = snapshot.serps.results().filter(pl.col("kind") == "organic", ~pl.col("own"), pl.col("address").is_not_null())
     rows = organic.join(frame.select("query", "topic"), on="query")
-    known = snapshot.strengths()
+    known = snapshot.serps.strengths()
     rows = rows.with_columns(
         host=pl.col("address").str.extract(r"^https?://(?:www\.)?([^/:?#]+)"),
         strength=pl.col("address").replace_strict(known, default=None, return_dtype=pl.UInt32) if known else pl.lit(None),
@@ -180,7 +180,7 @@ def _wanted(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
 
 def _rests_on(snapshot: Snapshot, rows: pl.DataFrame) -> pl.DataFrame:
     """The evidence that joins a topic's queries: rests_on."""
-    captured = snapshot.results()["query"].unique()
+    captured = snapshot.serps.results()["query"].unique()
     shares = rows.group_by("topic").agg(
         results=pl.col("query").is_in(captured.implode()).mean(), seen=(pl.col("shown") > 0).mean()
     )
@@ -228,7 +228,7 @@ def _in_months(day: date, months: int) -> date:
 
 def _with_text(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """Topics with the text in their name or a query."""
-    holding = view.snapshot.matching(Query, view.words)
+    holding = view.snapshot.names.matching(Query, view.words)
     of = topics_of(view.snapshot).queries.filter(pl.col("query").is_in(holding.implode()))["topic"]
     return rows.filter(
         pl.col("topic_id").is_in(of.implode())

@@ -43,7 +43,7 @@ def _described(trial: Trial, last_day: date | None) -> dict[str, Any]:
 
 def find_trials(view: View) -> Found:
     """All tests: running ones first, then the latest."""
-    days = view.snapshot.days()
+    days = view.snapshot.facts.days()
     stored = Trial.objects.filter(site=view.site, dropped_at=None).select_related("user")
     rows = pl.DataFrame([_described(one, days[-1] if days else None) for one in stored], schema=_SCHEMA)
     rows = rows.sort(pl.col("state").to_physical(), "first_day", "id", descending=[False, True, True])

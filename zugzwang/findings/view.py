@@ -155,12 +155,12 @@ class View:
     def by(self) -> ListedBy:
         """What is listed: as requested, otherwise the finest that the period has."""
         options = self.options.by
-        return options if options in ("row", "query", "page") else self.snapshot.finest(self.period)
+        return options if options in ("row", "query", "page") else self.snapshot.facts.finest(self.period)
 
     @property
     def by_day(self) -> bool:
         """Whether the period's facts are known by day."""
-        return self.snapshot.by_day(self.period)
+        return self.snapshot.facts.by_day(self.period)
 
     def like(self, *grains: Grain) -> tuple[Period, Period] | None:
         """The period and the comparison period, over the days that some grains have in both; None without a comparison, or
@@ -168,18 +168,18 @@ class View:
         """
         if self.before is None:
             return None
-        if any(self.snapshot.of_span(grain, period) for grain in grains for period in (self.period, self.before)):
+        if any(self.snapshot.facts.of_span(grain, period) for grain in grains for period in (self.period, self.before)):
             return self.period, self.before
-        return like_for_like(self.period, self.before, [self.snapshot.days_of(grain.name) for grain in grains])
+        return like_for_like(self.period, self.before, [self.snapshot.facts.days_of(grain.name) for grain in grains])
 
     def grain_of(self, by: ListedBy) -> Grain:
-        """The grain of the period's facts by row, query or page (Snapshot.facts)."""
-        return LISTED[by] if self.snapshot.has(LISTED[by], self.period) else PAGE_QUERY
+        """The grain of the period's facts by row, query or page (data.snapshot.facts)."""
+        return LISTED[by] if self.snapshot.facts.has(LISTED[by], self.period) else PAGE_QUERY
 
     @cached_property
     def appraisal(self) -> Appraisal:
         """The rows of the period, at its finest, with the site's curves."""
-        return self.snapshot.appraisal(self.period, self.setting, self.snapshot.finest(self.period))
+        return self.snapshot.facts.appraisal(self.period, self.setting, self.snapshot.facts.finest(self.period))
 
     @property
     def curve(self) -> ClickCurve:
@@ -191,7 +191,7 @@ class View:
         options = self.options
         if not options.section and not options.page_type:
             return None
-        current = self.snapshot.pages()
+        current = self.snapshot.pages.every()
         if options.section:
             below = options.section if options.section.endswith("/") else options.section + "/"
             current = current.filter(pl.col("path").str.starts_with(below) | (pl.col("path") == below.rstrip("/")))
@@ -205,10 +205,10 @@ class View:
         wanted = self.options.page.strip()
         if not wanted:
             return None
-        current = self.snapshot.pages()
+        current = self.snapshot.pages.every()
         found = current.filter((pl.col("address") == wanted) | (pl.col("path") == wanted))
         if found.is_empty():
-            known = self.snapshot.folds_of(pl.Series("text", [normal(wanted) if "://" in wanted else wanted]))
+            known = self.snapshot.pages.folds_of(pl.Series("text", [normal(wanted) if "://" in wanted else wanted]))
             found = current.filter(pl.col("page").is_in(known["counts_as"].implode()))
         if found.is_empty():
             raise Invalid(f"The site has no page “{wanted}”.", "Write its address, or its path such as /guides/.", "page")
@@ -221,7 +221,7 @@ class View:
         if not self.options.query_group:
             return of_topics
         wanted = pl.lit(list(self.options.query_group), dtype=pl.List(pl.String))
-        rows = self.snapshot.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
+        rows = self.snapshot.pages.query_groups().filter(pl.col("groups").list.set_intersection(wanted).list.len() > 0)["query"]
         return rows if of_topics is None else rows.filter(rows.is_in(of_topics.implode()))
 
     @property
@@ -235,7 +235,7 @@ class View:
 
     @cached_property
     def of_brand(self) -> pl.Series:
-        return self.snapshot.branded(self.setting.patterns)
+        return self.snapshot.facts.branded(self.setting.patterns)
 
     def chosen(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The rows whose page and query match the filters on section, type, group and text."""
@@ -245,7 +245,7 @@ class View:
             rows = rows.filter(pl.col("query").is_in(self.queries.implode()))
         if self.words:
             holds = [
-                pl.col(name).is_in(self.snapshot.matching(words, self.words).implode())
+                pl.col(name).is_in(self.snapshot.names.matching(words, self.words).implode())
                 for name, words in (("page", Page), ("query", Query))
                 if name in rows.columns
             ]
@@ -346,17 +346,17 @@ def span_of(period: Period | None) -> dict[str, str] | None:
 
 def incomplete(snapshot: Snapshot, period: Period, what: str) -> str:
     """What a period lacks: days without data, and days that look truncated; empty if complete."""
-    if not snapshot.by_day(period):
+    if not snapshot.facts.by_day(period):
         return ""
-    lacking = sentences.missing_days(period.missing(snapshot.days()), what)
-    return " ".join(lines for lines in (lacking, sentences.sudden_days(snapshot.sudden(period))) if lines)
+    lacking = sentences.missing_days(period.missing(snapshot.facts.days()), what)
+    return " ".join(lines for lines in (lacking, sentences.sudden_days(snapshot.facts.sudden(period))) if lines)
 
 
 def _shown(snapshot: Snapshot, period: Period | None, what: str) -> dict[str, Any] | None:
     """A period as shown above a list, with what it lacks."""
     if period is None:
         return None
-    by_day = snapshot.by_day(period)
+    by_day = snapshot.facts.by_day(period)
     lines = {"sentence": sentences.period(period, by_day), "missing": incomplete(snapshot, period, what)}
     return {"first": period.first, "last": period.last, "days": period.days, "by_day": by_day, **lines}
 
@@ -375,8 +375,8 @@ def settle(
     site = snapshot.site
     patterns = tuple(site.brand_patterns) if options.brand is None else patterns_for(options.brand, "brand")
     period = period_for(snapshot, options.first, options.last)
-    if all_weeks and snapshot.days():
-        current = snapshot.days()
+    if all_weeks and snapshot.facts.days():
+        current = snapshot.facts.days()
         period = period if options.first or options.last else Period(current[0], current[-1])
         period = period.whole_weeks() or period
     floor = site.min_impressions if options.min_impressions is None else options.min_impressions
@@ -390,14 +390,18 @@ def settle(
     wanted = compared_with(snapshot, period, options.compare or compare)
     setting = Setting(patterns, points, part)
     before = wanted
-    if wanted and snapshot.by_day(period) and not like_for_like(period, wanted, [_compared_days(snapshot, period, wanted)]):
+    if (
+        wanted
+        and snapshot.facts.by_day(period)
+        and not like_for_like(period, wanted, [_compared_days(snapshot, period, wanted)])
+    ):
         before = None
     return View(snapshot, options, today, period, before, floor, setting, options.branded or branded, wanted)
 
 
 def _compared_days(snapshot: Snapshot, period: Period, before: Period) -> list[date]:
     """The days of the grain that decides a comparison: the finest with comparable days."""
-    every = [snapshot.days_of(grain.name) for grain in (*LISTED.values(), DAY)]
+    every = [snapshot.facts.days_of(grain.name) for grain in (*LISTED.values(), DAY)]
     return next((entry for entry in every if like_for_like(period, before, [entry])), [])
 
 
@@ -405,9 +409,9 @@ def compared_with(snapshot: Snapshot, period: Period, comparison: Comparison) ->
     """The comparison period. Totals compare only with totals: with the span a year earlier, otherwise the last one that ended
     before; None where there is none.
     """
-    if snapshot.by_day(period) or comparison == "none":
+    if snapshot.facts.by_day(period) or comparison == "none":
         return period.compared(comparison)
-    earlier = [span for span in snapshot.spans() if span.last < period.first]
+    earlier = [span for span in snapshot.facts.spans() if span.last < period.first]
     wanted = period.compared("year")
     of_last_year = [span for span in earlier if wanted and _nearly(span, wanted)] if comparison == "year" else []
     return next(iter([*of_last_year, *earlier]), None)
@@ -420,7 +424,7 @@ def _nearly(span: Period, wanted: Period) -> bool:
 
 def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
     """The requested period, with open ends filled from the site's default. Raises NotFound for a site without data."""
-    usual = snapshot.usual_period()
+    usual = snapshot.facts.usual_period()
     if usual is None:
         raise NotFound(f"{snapshot.site.name} has no data yet.", "Load a file of search facts first.")
     if first and last and last < first:
@@ -429,7 +433,7 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
         if day and not FIRST_DAY_POSSIBLE <= day <= usual.last + timedelta(days=DAYS_AHEAD):
             lines = f"Write a day from {FIRST_DAY_POSSIBLE} on, no later than a year after the last of the data."
             raise Invalid(f"There can be no data of {day}.", lines, name)
-    current = snapshot.days()
+    current = snapshot.facts.days()
     if not current:
         return _span_for(snapshot, first, last)
     if first and last:
@@ -444,9 +448,9 @@ def period_for(snapshot: Snapshot, first: date | None, last: date | None) -> Per
 
 def _span_for(snapshot: Snapshot, first: date | None, last: date | None) -> Period:
     """The requested span of a site that has only totals."""
-    fits = [span for span in snapshot.spans() if first in (None, span.first) and last in (None, span.last)]
+    fits = [span for span in snapshot.facts.spans() if first in (None, span.first) and last in (None, span.last)]
     if not fits:
-        known = ", ".join(f"{span.first} to {span.last}" for span in snapshot.spans())
+        known = ", ".join(f"{span.first} to {span.last}" for span in snapshot.facts.spans())
         raise Invalid("There are no facts by day, and no totals of those days.", f"Totals: {known}.", "first")
     return fits[0]
 
@@ -486,7 +490,7 @@ def _check_topics(snapshot: Snapshot, options: ViewOptions) -> None:
 
 def facets(snapshot: Snapshot) -> dict[str, Any]:
     """The available choices: the site's devices, countries, page types and query groups."""
-    current = snapshot.split()
+    current = snapshot.facts.split()
     return {
         "devices": [DEVICES[code] for code in current["device"]],
         "countries": [country_letters(code) for code in current["country"]],

@@ -29,11 +29,11 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
     clicks = _clicks(site, "page")
     snapshot = Snapshot(site)
     rows = (
-        snapshot.folds(rules)
+        snapshot.pages.folds(rules)
         .join(clicks, left_on="id", right_on="page", how="left")
         .with_columns(pl.col("clicks").fill_null(0))
     )
-    rows = rows.join(snapshot.texts(Page), on="id", how="left")
+    rows = rows.join(snapshot.names.texts(Page), on="id", how="left")
     total = int(rows["clicks"].sum())
     folded = rows.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).sort(
         "clicks", "text", descending=[True, False]
@@ -44,7 +44,7 @@ def effect(site: Site, rules: Rules) -> dict[str, Any]:
         .group_by("counts_as")
         .agg(pl.col("clicks").sum(), text=pl.col("folded").first())
     )
-    structured = snapshot.crawled().select(text="address", structured_data="structured_data")
+    structured = snapshot.pages.crawled().select(text="address", structured_data="structured_data")
     typed = page_types(counting, rules.page_types, structured)
     grouped = _clicks(site, "query").join(read_texts(site, Query), left_on="query", right_on="id")
     groups = query_groups(grouped, rules.query_groups).explode("groups", empty_as_null=True)

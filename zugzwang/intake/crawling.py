@@ -84,7 +84,7 @@ def crawl(job: Job, progress: Progress, log: Callable[[str], None]) -> dict[str,
     stored = JobPart.objects.filter(job=job)
     if stored.exists():
         log(f"Continued after part {stored.count()}.")
-    crawler = Crawler(replace(wanted, shown=tuple(Snapshot(job.site).shown_pages())))
+    crawler = Crawler(replace(wanted, shown=tuple(Snapshot(job.site).pages.shown_pages())))
     for part in stored.order_by("number").iterator(chunk_size=20):
         crawler.take_up(*read_part(part))
     run_in_process(crawler, keeper(job), progress)

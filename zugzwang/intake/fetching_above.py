@@ -45,14 +45,14 @@ class Selection:
 def wanted(site: Site, queries: Iterable[int] | None = None) -> Selection:
     """Other sites' pages in the newest captures of some queries, or of all; topmost first. Raises Invalid without captures."""
     snapshot = Snapshot(site)
-    results = snapshot.competing_results(PLACES)
+    results = snapshot.serps.competing_results(PLACES)
     if queries is not None:
         results = results.filter(pl.col("query").is_in(list(queries)))
     if results.is_empty():
         raise Invalid("These queries have no SERP captures.", "Load SERP captures first.", "queries")
     addresses = results.sort("rank", "query")["plain"].unique(maintain_order=True)
     since = timezone.localdate() - timedelta(days=KEPT_DAYS)
-    fresh = snapshot.fetched_above().filter(pl.col("fetched") > since)["address"]
+    fresh = snapshot.serps.fetched_above().filter(pl.col("fetched") > since)["address"]
     left = addresses.filter(~addresses.is_in(fresh.implode())).head(PAGES_MAX)
     return Selection(left.to_list(), addresses.len() - addresses.filter(~addresses.is_in(fresh.implode())).len())
 

@@ -163,7 +163,7 @@ def _figures(site: Site, today: date) -> Figures:
     unsound = [f"{one.source}: {unsound.message}" for one in current for unsound in one.unsound]
     result = replace(_days(site), missing_days=len(search[0].missing) if search else 0, unsound=unsound)
     snapshot = Snapshot(site)
-    if snapshot.usual_period() is None:
+    if snapshot.facts.usual_period() is None:
         return result
     standing = describe_changes(snapshot, AS_OPENED, today)
     clicks = next(one for one in standing["measures"] if one.name == "clicks")

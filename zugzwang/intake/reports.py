@@ -138,7 +138,7 @@ def _cleaned(site: Site, tables: Sequence[TableReport]) -> tuple[int, int]:
     texts = [table.page_texts for table in tables if table.page_texts is not None and table.page_texts.len()]
     if not texts:
         return 0, 0
-    folds = Snapshot(site).folds_of(pl.concat(texts).unique())
+    folds = Snapshot(site).pages.folds_of(pl.concat(texts).unique())
     left_out = folds.filter(pl.col("counts_as") == LEFT_OUT).height
     return folds.filter(pl.col("reasons").list.len() > 0, pl.col("counts_as") != LEFT_OUT).height, left_out
 

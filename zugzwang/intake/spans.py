@@ -9,7 +9,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
 import polars as pl
 
@@ -19,9 +18,7 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.intake import values
 from zugzwang.intake.fields import bare_letters, plain
 from zugzwang.intake.header_words import DAYS_OF_FILTERS, EARLIER, FILTER_HEADERS, MONTHS, OTHER_WORDS
-
-if TYPE_CHECKING:
-    from zugzwang.intake.loading import Seen
+from zugzwang.intake.seen import Seen
 
 _WORD = "|".join(sorted(MONTHS, key=len, reverse=True))
 _YEAR_FIRST = re.compile(r"(?<!\d)(20\d\d|19\d\d)([-/._]?)(0[1-9]|1[0-2])\2(0[1-9]|[12]\d|3[01])(?!\d)")
@@ -146,7 +143,7 @@ def with_spans(seen: "Sequence[Seen]", file: str, inputs: "Mapping[int, Period |
     return result
 
 
-def _before(later: "Seen", earlier: "Seen") -> tuple[Period | None, str]:
+def _before(later: Seen, earlier: Seen) -> tuple[Period | None, str]:
     """The earlier period of a comparison, as its column names it: a year before, or just before."""
     words = plain(earlier.side.words) if earlier.side else ""
     if later.span is None or not words:

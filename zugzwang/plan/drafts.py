@@ -90,11 +90,11 @@ def _store_new(actor: Actor, site: Site, draft: Draft) -> Draft:
 def as_crawled(snapshot: Snapshot, page: int) -> Words | None:
     """A page's text from the latest crawl; None where it was not crawled."""
     own = pl.Series([page], dtype=pl.UInt32)
-    stored = snapshot.contents(own)
+    stored = snapshot.pages.contents(own)
     if stored.is_empty():
         return None
-    row = snapshot.crawled_pages().filter(pl.col("page") == page).row(0, named=True)
-    links = snapshot.inner_links().filter(pl.col("source") == page, pl.col("in_body"))
+    row = snapshot.pages.crawled_pages().filter(pl.col("page") == page).row(0, named=True)
+    links = snapshot.links.inner_links().filter(pl.col("source") == page, pl.col("in_body"))
     leads = {" ".join(anchor.split()): to for anchor, to in links.select("anchor", "to_address").iter_rows() if anchor}
     text = fitting(of_content(marked_pieces_of(stored["content"][0]), leads))
     return Words(row["title"] or "", row["description"] or "", text)

@@ -28,7 +28,7 @@ def outcome_of(snapshot: Snapshot, move: Move, today: date) -> dict[str, Any] | 
     """The result of a finished move, compared with controls; None while it is too early, or where its subject had no
     impressions in those days.
     """
-    days = snapshot.days()
+    days = snapshot.facts.days()
     spans = windows(move.made_on, days[-1]) if days and move.made_on else None
     if spans is None or move.made_on is None:
         return None

@@ -206,7 +206,7 @@ def _texts(view: View, subjects: Sequence[Subject]) -> dict[tuple[str, int | Non
         ids = {getattr(one, name) for one in subjects} - {None}
         if kind.objects.filter(site=view.site, id__in=ids).count() < len(ids):
             raise NotFound(f"The site has no such {name}.", "Choose from its lists.")
-        rows = view.snapshot.named(pl.DataFrame({name: pl.Series(list(ids), dtype=pl.UInt32)}), (name,))
+        rows = view.snapshot.names.named(pl.DataFrame({name: pl.Series(list(ids), dtype=pl.UInt32)}), (name,))
         result |= {(name, number): text for number, text in rows.select(f"{name}_id", name).iter_rows()}
     return result
 

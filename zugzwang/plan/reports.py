@@ -199,7 +199,7 @@ def planned_of(template: ReportTemplate, snapshot: Snapshot, period: str, seen_f
     """A template's period and parts. A month is counted from the due day, weeks from the last day of data: so a monthly report
     never covers the month before, and a weekly one never ends without data.
     """
-    days = snapshot.days()
+    days = snapshot.facts.days()
     if not days:
         raise Invalid("The site has no daily data yet.", "Load some first.", "period")
     after_data = days[-1] + timedelta(days=1)

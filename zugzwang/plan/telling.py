@@ -26,7 +26,7 @@ from zugzwang.plan.outcomes import outcome_of
 def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
     """One move, deleted ones included, with its history and its result: as saved, otherwise from the current data."""
     move = moves.find(snapshot.site, move_id, dropped=True)
-    days = snapshot.days()
+    days = snapshot.facts.days()
     last_day = days[-1] if days else None
     outcome = move.outcome
     if outcome is None and move.state == "done" and move.made_on is not None:
@@ -46,7 +46,7 @@ def tell_move(snapshot: Snapshot, move_id: int, today: date) -> dict[str, Any]:
 
 def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
     """The links of a move, and whether they are set."""
-    if move.kind != "give" or not snapshot.days():
+    if move.kind != "give" or not snapshot.facts.days():
         return []
     view = settle(snapshot, ViewOptions(), today)
     return returned_rows(view, ACCEPTED_LINKS, find(view, ACCEPTED_LINKS).rows.filter(pl.col("move") == move.id)).to_dicts()
@@ -54,7 +54,7 @@ def _links(snapshot: Snapshot, move: Move, today: date) -> list[dict[str, Any]]:
 
 def _decided(snapshot: Snapshot, move: Move, today: date) -> str | None:
     """For a move that carries out a decision on a clash: the lead, and whether it is settled."""
-    if move.decision is None or not snapshot.days():
+    if move.decision is None or not snapshot.facts.days():
         return None
     status, since = clashes.standing(settle(snapshot, ViewOptions(), today), move.decision)
     led = f"{move.decision.lead.text} should rank. " if move.decision.lead else ""
@@ -69,10 +69,12 @@ def _waiting(move: Move, last_day: date | None) -> str | None:
 
 def _crawled(snapshot: Snapshot, move: Move) -> str | None:
     """When a search engine's crawler first fetched the page after the change; None without crawler data in access logs."""
-    if move.page_id is None or move.made_on is None or not snapshot.visit_days():
+    if move.page_id is None or move.made_on is None or not snapshot.facts.visit_days():
         return None
-    last = max(snapshot.visit_days())
-    fetched = snapshot.visits(Period(min(move.made_on, last), last)).filter(pl.col("channel") == CHANNELS.index("crawler"))
+    last = max(snapshot.facts.visit_days())
+    fetched = snapshot.facts.visits(Period(min(move.made_on, last), last)).filter(
+        pl.col("channel") == CHANNELS.index("crawler")
+    )
     if fetched.is_empty():
         return None
     days = fetched.filter(pl.col("page") == move.page_id)["day"]

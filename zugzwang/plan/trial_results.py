@@ -29,7 +29,7 @@ TEXTS_LISTED, BLOCKS_LISTED = 20, 12
 def faults(snapshot: Snapshot, trial: Trial) -> list[str]:
     """What may spoil a test: missing days, another move on a page, an event, a page that is gone or was not changed."""
     before, after = windows(trial.first_day, trial.weeks)
-    days = snapshot.days()
+    days = snapshot.facts.days()
     result = []
     if days:
         until = min(after.last, days[-1])
@@ -49,17 +49,17 @@ def _not_changed(snapshot: Snapshot, trial: Trial) -> list[str]:
     """Test pages that a crawl after the change found missing or unchanged. A test that was entered after it began does not
     know their earlier texts.
     """
-    read_at = snapshot.crawl_read_at()
+    read_at = snapshot.pages.crawl_read_at()
     if read_at is None or read_at <= trial.made_at or timezone.localdate(read_at) <= trial.first_day:
         return []
-    crawled = {row["page"]: row for row in snapshot.crawled_pages().iter_rows(named=True)}
+    crawled = {row["page"]: row for row in snapshot.pages.crawled_pages().iter_rows(named=True)}
     gone, same = [], []
     for page, words in trial.before.items():
         row, now = crawled.get(int(page)), as_crawled(snapshot, int(page))
         if row is None or (row.get("status") or 200) >= 400:
-            gone.append(snapshot.page_text(int(page)))
+            gone.append(snapshot.names.page_text(int(page)))
         elif now is not None and asdict(now) == words:
-            same.append(snapshot.page_text(int(page)))
+            same.append(snapshot.names.page_text(int(page)))
     return trial_sentences.found_by_crawl(timezone.localdate(read_at), gone, same)
 
 
@@ -80,7 +80,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
     """Test and control pages week by week: clicks, or impressions."""
     by_row = trial.changed[0][1] is not None
     before, after = windows(trial.first_day, trial.weeks)
-    days = snapshot.days()
+    days = snapshot.facts.days()
     if not days:
         return []
     level: Level = "row" if by_row else "page"
@@ -109,7 +109,7 @@ def side_by_side(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
 def tell(snapshot: Snapshot, number: int) -> dict[str, Any]:
     """Everything about a test: its question, progress, what may spoil it, and its result."""
     trial = find(snapshot.site, number, dropped=True)
-    days = snapshot.days()
+    days = snapshot.facts.days()
     last = days[-1] if days else None
     before, after = windows(trial.first_day, trial.weeks)
     state = trial_state(trial, last)
@@ -154,14 +154,16 @@ def text_changes(snapshot: Snapshot, trial: Trial) -> list[dict[str, Any]]:
         changes = {name: differences([words[name]], [getattr(now, name)]) for name in names}
         blocks = differences(blocks_of(words["text"]), blocks_of(now.text))
         changed = [block for block in blocks if any(part.what != "kept" for part in block)][:BLOCKS_LISTED]
-        result.append({"page": snapshot.page_text(int(page)), "title": [], "description": [], **changes, "text": changed})
+        result.append({"page": snapshot.names.page_text(int(page)), "title": [], "description": [], **changes, "text": changed})
     return result
 
 
 def _texts(snapshot: Snapshot, units: Sequence[Sequence[int | None]]) -> list[dict[str, Any]]:
     """Units with the texts of their pages and queries."""
-    pages = dict(snapshot.known_texts(Page, pl.Series([one[0] for one in units], dtype=pl.UInt32)).iter_rows())
-    queries = dict(snapshot.known_texts(Query, pl.Series([one[1] for one in units if one[1]], dtype=pl.UInt32)).iter_rows())
+    pages = dict(snapshot.names.known_texts(Page, pl.Series([one[0] for one in units], dtype=pl.UInt32)).iter_rows())
+    queries = dict(
+        snapshot.names.known_texts(Query, pl.Series([one[1] for one in units if one[1]], dtype=pl.UInt32)).iter_rows()
+    )
     return [
         {"page_id": page, "query_id": query, "page": pages.get(page, ""), "query": queries.get(query) if query else None}
         for page, query in units

@@ -58,9 +58,9 @@ def touched_otherwise(
 @cached
 def _sides_units(snapshot: Snapshot, by_row: bool) -> pl.DataFrame:
     """Every page or row that ever had impressions: unit, page."""
-    facts = snapshot.rows(PAGE_QUERY, None, columns=("page", "query")).unique()
+    facts = snapshot.facts.rows(PAGE_QUERY, None, columns=("page", "query")).unique()
     rows = with_unit(facts, "row" if by_row else "page").select("unit", "page").unique()
-    if by_row or not snapshot.rows(PAGE, None, columns=("page",)).height:
+    if by_row or not snapshot.facts.rows(PAGE, None, columns=("page",)).height:
         return rows
-    pages = with_unit(snapshot.rows(PAGE, None, columns=("page",)).unique(), "page").select("unit", "page")
+    pages = with_unit(snapshot.facts.rows(PAGE, None, columns=("page",)).unique(), "page").select("unit", "page")
     return pl.concat([rows, pages.cast(dict(rows.schema))]).unique()  # type: ignore[arg-type]

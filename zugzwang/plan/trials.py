@@ -127,7 +127,7 @@ def _plan(snapshot: Snapshot, planned: Planned) -> tuple[dict[str, Any], list[An
     pairs = list(dict.fromkeys((one.page, one.query) for one in planned.subjects))
     by_row = pairs[0][1] is not None
     problems = _taken(snapshot.site, {page for page, _ in pairs if page is not None})
-    days = snapshot.days()
+    days = snapshot.facts.days()
     if not days:
         return {"visible": {}, "problems": ["Trials need daily data."], "sentence": ""}, [], [], 0
     # The smallest detectable effect comes from the last weeks before it, without changes.
@@ -196,7 +196,7 @@ def read(actor: Actor, slug: str, number: int) -> Trial:
     trial = find(site, number)
     if trial.verdict is not None:
         return trial
-    days = snapshot.days()
+    days = snapshot.facts.days()
     if trial_state(trial, days[-1] if days else None) != "ended":
         _, after = windows(trial.first_day, trial.weeks)
         raise Conflict(f"The trial ends on {after.last:%-d %b %Y}.", "Conclude it when the data reach that day.", ["verdict"])

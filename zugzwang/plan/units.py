@@ -34,16 +34,16 @@ def windows(first_day: date, weeks: int) -> tuple[Period, Period]:
 def grain_of(snapshot: Snapshot, level: Level, period: Period) -> Grain:
     """Facts by page or query where they are loaded, otherwise those of rows."""
     own = _OWN_GRAIN[level]
-    return own if snapshot.rows(own, period).height else PAGE_QUERY
+    return own if snapshot.facts.rows(own, period).height else PAGE_QUERY
 
 
 def facts_of(snapshot: Snapshot, grain: Grain, period: Period, patterns: tuple[str, ...]) -> pl.DataFrame:
     """Non-brand facts: brand queries follow their own trend."""
     names = [name for name in ("page", "query") if name in grain.schema.names()]
-    facts = snapshot.rows(grain, period, columns=("day", *names, "clicks", "impressions", "position"))
+    facts = snapshot.facts.rows(grain, period, columns=("day", *names, "clicks", "impressions", "position"))
     if "query" not in names:
         return facts
-    return facts.filter(~pl.col("query").is_in(snapshot.branded(patterns).implode()))
+    return facts.filter(~pl.col("query").is_in(snapshot.facts.branded(patterns).implode()))
 
 
 def with_unit(facts: pl.DataFrame, level: Level) -> pl.DataFrame:
@@ -71,7 +71,7 @@ def sides_of(snapshot: Snapshot, first_day: date, weeks: int, level: Level, sett
     for side, frame in added.items():
         named = frame.rename({name: f"{name}_{side}" for name in ("clicks", "impressions", "position")})
         listed = listed.join(named, on="unit", how="left", maintain_order="left")
-    rows = snapshot.appraisal(before, setting).rows
+    rows = snapshot.facts.appraisal(before, setting).rows
     own = with_unit(rows.select("page", "query", "expected_clicks"), level)
     expected = own.group_by("unit").agg(expected_before=pl.col("expected_clicks").sum())
     return listed.join(expected, on="unit", how="left", maintain_order="left")

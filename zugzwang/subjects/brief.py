@@ -44,19 +44,19 @@ def query_of(view: View, page: int) -> int:
 def tell_brief(view: View, query: int, page: int | None) -> dict[str, Any]:
     """The brief for a query, for a page of the site or one to write."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     topic = _topic(view, query)
     current = drafting(snapshot, view.period, view.setting)
-    kinds = set(snapshot.results().filter(pl.col("query") == query)["kind"].to_list())
+    kinds = set(snapshot.serps.results().filter(pl.col("query") == query)["kind"].to_list())
     boxed = "featured snippet" in kinds
     own = current.ours.filter(pl.col("query") == query, pl.col("page") == (page or 0))
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
     uses = own["times_used"][0].to_list() if own.height else []
     return {
         "query": texts[query],
-        "page": snapshot.page_text(page) if page else None,
+        "page": snapshot.names.page_text(page) if page else None,
         **topic,
         "terms": [
             {"text": one.text, "tier": one.tier, "pages": one.pages, "per_thousand": list(one.per_thousand),
@@ -86,7 +86,7 @@ def _topic(view: View, query: int) -> dict[str, Any]:
         return {**none, "searches": None, "queries": [], "questions": []}
     own = topics.filter(pl.col("query") == query)["searches"][0]
     near = _tied(view, query)
-    text = dict(view.snapshot.known_texts(Query, near["query"]).iter_rows())
+    text = dict(view.snapshot.names.known_texts(Query, near["query"]).iter_rows())
     extras = [(text[one], searches) for one, searches in near.select("query", "searches").iter_rows()]
     row = topic_rows(view).filter(pl.col("topic_id") == of[0]).select(*none).to_dicts()
     return {
@@ -125,8 +125,8 @@ def _above(view: View, query: int) -> list[dict[str, Any]]:
 
 
 def _outline(view: View, query: int, near: list[str]) -> list[str]:
-    above = view.snapshot.results_above().filter(pl.col("query") == query)["plain"]
-    rows = view.snapshot.fetched_above().filter(pl.col("address").is_in(above.implode()))
+    above = view.snapshot.serps.results_above().filter(pl.col("query") == query)["plain"]
+    rows = view.snapshot.serps.fetched_above().filter(pl.col("address").is_in(above.implode()))
     heads = [words for content in rows["content"].drop_nulls() for kind, words in pieces_of(content) if kind in ("h2", "h3")]
     return outline(near, heads, view.snapshot.rules.language)
 

@@ -69,10 +69,10 @@ def _period_words(view: View) -> str:
 def _weeks(view: View) -> list[dict[str, Any]]:
     """The whole weeks of data, each with the same week a year earlier (null: unknown)."""
     every = over_all_weeks(view)
-    if not view.snapshot.days() or every.period.whole_weeks() is None:
+    if not view.snapshot.facts.days() or every.period.whole_weeks() is None:
         return []
     search = weekly(every, "site").select("week", "clicks", "impressions")
-    days = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.days())
+    days = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.facts.days())
     first = every.period.first
     weeks = pl.DataFrame({"week": [first + timedelta(days=7 * number) for number in range(every.period.days // 7)]})
     rows = weeks.join(search, on="week", how="left").join(_visits(every), on="week", how="left")
@@ -89,7 +89,7 @@ def _weeks(view: View) -> list[dict[str, Any]]:
 
 def _visits(view: View) -> pl.DataFrame:
     """Organic sessions by week; whole weeks only, because half a week would look like a fall."""
-    known = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.visit_days())
+    known = Counter(day - timedelta(days=day.weekday()) for day in view.snapshot.facts.visit_days())
     whole = [week for week, days in known.items() if days == 7]
     if view.setting.part != WHOLE or not whole:
         return pl.DataFrame(schema={"week": pl.Date, "sessions": pl.Int64})
@@ -117,7 +117,7 @@ def _movers(view: View, rows: pl.DataFrame | None) -> dict[str, Any]:
     down = ordered.filter(pl.col("by") <= -1).head(MOVERS)
     up = ordered.filter(pl.col("by") >= 1).reverse().head(MOVERS)
     return {
-        "down": view.snapshot.named(down, ("page",)).to_dicts(),
-        "up": view.snapshot.named(up, ("page",)).to_dicts(),
+        "down": view.snapshot.names.named(down, ("page",)).to_dicts(),
+        "up": view.snapshot.names.named(up, ("page",)).to_dicts(),
         "by_role": by_role.to_dicts(),
     }

@@ -32,9 +32,9 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
     snapshot, pages = view.snapshot, contenders["page"]
     days = days_of_pages(view, query, pages)
     of_these = pl.col("page").is_in(pages.implode())
-    lines = {row["page"]: row for row in snapshot.crawled_pages().filter(of_these).iter_rows(named=True)}
+    lines = {row["page"]: row for row in snapshot.pages.crawled_pages().filter(of_these).iter_rows(named=True)}
     in_all = dict(view.appraisal.rows.filter(of_these).group_by("page").agg(pl.col("clicks").sum()).iter_rows())
-    conversions, links = conversions_of(snapshot, view.period), snapshot.referring_domains()
+    conversions, links = conversions_of(snapshot, view.period), snapshot.links.referring_domains()
     return [
         {
             "page": row["page"],
@@ -46,7 +46,7 @@ def _lanes(view: View, contenders: pl.DataFrame, query: int) -> list[dict[str, A
             "conversions": None if conversions is None else conversions.get(page, 0.0),
             "links": None if links is None else links.get(page, 0),
         }
-        for row in snapshot.named(contenders, ("page",)).iter_rows(named=True)
+        for row in snapshot.names.named(contenders, ("page",)).iter_rows(named=True)
     ]
 
 
@@ -56,4 +56,4 @@ def _between_the_same(view: View, every: pl.DataFrame, query: int) -> list[dict[
     own = pages.filter(pl.col("query") == query)["pages"]
     same = pages.filter(pl.col("query") != query).join(pl.DataFrame({"pages": own}), on="pages", how="semi")
     rows = find(view, CLASHES).rows.join(same, on="query", how="semi").sort("loss", "query", descending=[True, False])
-    return view.snapshot.named(rows.select("query", "loss_month"), ("query",)).to_dicts()
+    return view.snapshot.names.named(rows.select("query", "loss_month"), ("query",)).to_dicts()

@@ -31,18 +31,18 @@ TERMS_LISTED, QUESTIONS_LISTED = 20, 12
 
 @cached
 def own_runs(snapshot: Snapshot) -> Runs:
-    return runs_of(snapshot.page_words())
+    return runs_of(snapshot.pages.page_words())
 
 
 def targets_of(view: View, query: int, page: int | None) -> Targets:
     """What a draft for a query is checked against."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     current = drafting(snapshot, view.period, view.setting)
     median = above_median(current).filter(pl.col("query") == query)["coverage_above_median"]
-    boxed = snapshot.results().filter(pl.col("query") == query, pl.col("kind") == "featured snippet").height > 0
+    boxed = snapshot.serps.results().filter(pl.col("query") == query, pl.col("kind") == "featured snippet").height > 0
     return Targets(
         texts[query],
         snapshot.rules.language,
@@ -95,7 +95,7 @@ def _checked(clean: Callable[[], tuple[str, str, str]], targets: Targets) -> Che
 def _faults(snapshot: Snapshot, faults: Sequence[Fault], targets: Targets) -> list[dict[str, Any]]:
     result = []
     for one in faults:
-        page = snapshot.page_text(one.page) if one.page is not None else None
+        page = snapshot.names.page_text(one.page) if one.page is not None else None
         other = path_of(page) if page else one.other
         words = draft_sentences.fault(one.kind, one.number, other, targets.length)
         result.append({"kind": one.kind, "quote": one.quote, "words": words, "page": page})
@@ -106,12 +106,12 @@ def help_requested(view: View, query: int, page: int | None, task: HelpTask, ter
     """The data for a text service: the query, its terms and questions, and passages of competing pages and of the site."""
     snapshot = view.snapshot
     brief = tell_brief(view, query, page)
-    above = snapshot.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)
-    content = dict(snapshot.fetched_above().select("address", "content").drop_nulls().iter_rows())
+    above = snapshot.serps.results_above().filter(pl.col("query") == query).sort("rank")["plain"].head(PASSAGES_MAX)
+    content = dict(snapshot.serps.fetched_above().select("address", "content").drop_nulls().iter_rows())
     passages = [Passage(running_text(content[one])[:PASSAGE_MAX], one) for one in above if one in content]
     if page is not None:
-        own = snapshot.contents(some(page))["content"].to_list()
-        passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.page_text(page)) for one in own]
+        own = snapshot.pages.contents(some(page))["content"].to_list()
+        passages += [Passage(running_text(one)[:PASSAGE_MAX], snapshot.names.page_text(page)) for one in own]
     return HelpRequest(
         task, instruction, brief["query"], snapshot.rules.language, LETTERS[task],
         tuple(one["text"] for one in brief["terms"][:TERMS_LISTED]),

@@ -28,7 +28,7 @@ def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
     """Links in (pages, those linking from main text, anchors, source pages), links out, and referring domains (None: not
     loaded). None without crawl data on links.
     """
-    links = snapshot.inner_links()
+    links = snapshot.links.inner_links()
     if links.is_empty():
         return None
     inward, out = _inward(links, page), _outward(links, page)
@@ -36,7 +36,7 @@ def links_of(snapshot: Snapshot, page: int) -> dict[str, Any] | None:
     in_body = inward.filter(pl.col("in_body"))
     by_page = in_body.sort("from_address").group_by(_end("source"), maintain_order=True).agg(pl.col("from_address").first())
     named = by_page.head(SOURCES)
-    others = snapshot.referring_domains()
+    others = snapshot.links.referring_domains()
     return {
         "pages_in": inward.select(_end("source")).n_unique(),
         "pages_in_body": in_body.select(_end("source")).n_unique(),
@@ -67,7 +67,7 @@ def tell_links(view: View, page: int) -> dict[str, Any]:
     if rows.is_empty():
         raise NotFound("This page was not crawled.", link_sentences.NEEDS_LINKS)
     row = returned_rows(view, NEEDS_LINKS, rows).to_dicts()[0]
-    links = view.snapshot.inner_links()
+    links = view.snapshot.links.inner_links()
     faults = find(view.only(BROKEN_LINKS.makes), BROKEN_LINKS).rows
     faults = faults.filter(pl.any_horizontal(pl.col("page") == page, pl.col("target") == page).fill_null(False))
     plan = plan_rows(view, page).rename({"source": "from", "target": "to"})

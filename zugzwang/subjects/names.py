@@ -21,19 +21,19 @@ def names_with(snapshot: Snapshot, text: str) -> dict[str, list[dict[str, Any]]]
 
 
 def _of(snapshot: Snapshot, words: Words, name: str, text: str) -> list[dict[str, Any]]:
-    found = pl.DataFrame({name: snapshot.matching(words, text).unique().cast(pl.UInt32)})
+    found = pl.DataFrame({name: snapshot.names.matching(words, text).unique().cast(pl.UInt32)})
     found = found.join(_clicks(snapshot, name), on=name, how="left")
     exact = list(words.objects.filter(site=snapshot.site, text=text).values_list("id", flat=True))
     order = found.with_columns(is_it=pl.col(name).is_in(exact))
     first = order.sort("is_it", "clicks", name, descending=[True, True, False], nulls_last=True).head(MOST)
-    named = snapshot.named(first.select(name), (name,))
+    named = snapshot.names.named(first.select(name), (name,))
     return [{"id": row[f"{name}_id"], "text": row[name]} for row in named.iter_rows(named=True) if row[name] is not None]
 
 
 def _clicks(snapshot: Snapshot, name: str) -> pl.DataFrame:
     """Clicks of each in the default period: `name`, clicks."""
-    period = snapshot.usual_period()
-    by = snapshot.finest(period) if period else "row"
+    period = snapshot.facts.usual_period()
+    by = snapshot.facts.finest(period) if period else "row"
     if period is None or name not in LISTED[by].schema.names():
         return pl.DataFrame(schema={name: pl.UInt32, "clicks": pl.Int64})
-    return snapshot.sums(period, by=by).group_by(name).agg(clicks=pl.col("clicks").cast(pl.Int64).sum())
+    return snapshot.facts.sums(period, by=by).group_by(name).agg(clicks=pl.col("clicks").cast(pl.Int64).sum())

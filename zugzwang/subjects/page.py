@@ -43,7 +43,7 @@ def tell_page(snapshot: Snapshot, options: ViewOptions, page: int, today: date) 
         sessions_change=rows["sessions_change"] if view.before else pl.lit(None, dtype=pl.Int64),
     )
     row = account.to_dicts()[0]
-    crawl = snapshot.crawled_pages().filter(of_page)
+    crawl = snapshot.pages.crawled_pages().filter(of_page)
     return {
         "page_id": page,
         "page": row["page"],
@@ -90,19 +90,19 @@ def _rows_of(view: View, page: int) -> list[dict[str, Any]]:
     rows = shown.select(*ROW, "clicks", "impressions", "ctr", "position", "expected_clicks", "branded").join(
         frame.select(*ROW, *amounts), on=ROW, how="left"
     )
-    fitting = view.snapshot.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
-    rows = view.snapshot.lacking_words(rows.join(fitting, on=ROW, how="left"))
+    fitting = view.snapshot.pages.fits(rows.select(ROW)).select(*ROW, "fit", "lacking")
+    rows = view.snapshot.pages.lacking_words(rows.join(fitting, on=ROW, how="left"))
     parts = {"lost": LOST, "potential": (POTENTIAL,), "opportunity": LEVERS}
     sums = {name: pl.sum_horizontal(pl.col(levers).fill_null(0.0)) for name, levers in parts.items()}
     month = view.month_share
     rows = rows.with_columns(**sums).with_columns((pl.col(name) * month).alias(f"{name}_month") for name in parts).drop("page")
-    ordered = view.snapshot.named(rows, ("query",))
+    ordered = view.snapshot.names.named(rows, ("query",))
     return ordered.sort("opportunity", "impressions", "query", descending=[True, True, False]).to_dicts()
 
 
 def _change_of(view: View, page: int) -> dict[str, Any] | None:
     """Why the page's clicks changed, with each query's part; None without a comparison."""
-    grain = view.grain_of(view.snapshot.finest(view.period))
+    grain = view.grain_of(view.snapshot.facts.finest(view.period))
     if view.like(grain) is None:
         return None
     of_page = pl.col("page") == page
@@ -112,7 +112,7 @@ def _change_of(view: View, page: int) -> dict[str, Any] | None:
     parts = rolled_up(rows, ["page"], totals).drop("page").to_dicts()
     if not parts:
         return None
-    by_query = view.snapshot.named(rolled_up(rows, ["query"]).filter(pl.col("query") > 0), ("query",))
+    by_query = view.snapshot.names.named(rolled_up(rows, ["query"]).filter(pl.col("query") > 0), ("query",))
     return {**parts[0], "sentences": sentences.change(parts[0]), "queries": by_query.to_dicts()}
 
 
@@ -123,7 +123,7 @@ def _breaks_of(view: View, page: int) -> dict[str, Any]:
     whole = over_all_weeks(replace(view, options=replace(view.options, level="page", measure=MEASURES)))
     found = find(whole, BREAKS)
     spells = [
-        {"page": view.snapshot.page_text(page), "page_id": page, "since": since, "back": back}
+        {"page": view.snapshot.names.page_text(page), "page_id": page, "since": since, "back": back}
         for one, since, back in found.more["out"]
         if one == page
     ]

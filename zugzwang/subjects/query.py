@@ -31,18 +31,18 @@ def tell_query(snapshot: Snapshot, options: ViewOptions, query: int, today: date
     if rows.is_empty():
         raise NotFound("This query had no impressions in the period.", "Choose other days, or another query.")
     rows = with_before(view, rows, "row")
-    rows = snapshot.lacking_words(rows.join(snapshot.fits(rows.select(ROW)), on=ROW, how="left"))
+    rows = snapshot.pages.lacking_words(rows.join(snapshot.pages.fits(rows.select(ROW)), on=ROW, how="left"))
     rows = rows.sort("impressions", "page", descending=[True, False])
     days = days_of_pages(view, query, rows["page"].head(LANES))
     frame = rows.filter(pl.col("page") > 0)  # facts by query have no page
-    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.named(frame).iter_rows(named=True)]
+    pages = [{**row, "days": days.get(row["page_id"], [])} for row in snapshot.names.named(frame).iter_rows(named=True)]
     clicks, impressions = int(rows["clicks"].sum()), int(rows["impressions"].sum())
-    searches = snapshot.searches(view.period, view.setting.part)
+    searches = snapshot.facts.searches(view.period, view.setting.part)
     known = searches.filter(of_query)["searches"] if searches is not None else pl.Series([])
     lines = sentences.query(len(pages), clicks, impressions, known[0] * view.month_share if known.len() else None)
     return {
         **view.periods(),
-        "query": dict(snapshot.known_texts(Query, some(query)).iter_rows())[query],
+        "query": dict(snapshot.names.known_texts(Query, some(query)).iter_rows())[query],
         "query_id": query,
         "branded": bool(rows["branded"][0]),
         "sentences": lines,
@@ -62,7 +62,7 @@ def _clash_of(view: View, query: int) -> str | None:
 
 def days_of_pages(view: View, query: int, pages: pl.Series) -> dict[int, list[dict[str, Any]]]:
     """Daily figures of pages that rank for a query: day, clicks, impressions, position, best (ranked best that day)."""
-    facts = view.snapshot.facts(view.period, view.setting.part).filter(
+    facts = view.snapshot.facts.listed(view.period, view.setting.part).filter(
         pl.col("query") == query, pl.col("page").is_in(pages.implode())
     )
     by_day = facts.group_by("page", "day").agg(*sums()).sort("day")

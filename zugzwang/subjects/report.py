@@ -80,7 +80,7 @@ def tell_report(snapshot: Snapshot, planned: Planned, today: date) -> Document:
     for text in planned.words.values():
         check_words(text)
     period = Period(planned.first, planned.last)
-    missing = period.missing(snapshot.days())
+    missing = period.missing(snapshot.facts.days())
     if len(missing) == period.days:
         raise Invalid(f"No day of {sentences.period(period)} is loaded.", "Refresh the site, or choose other days.", "days")
     options = ViewOptions(first=planned.first, last=planned.last, compare=planned.compare)

@@ -43,7 +43,7 @@ def _blocks(view: View, rows: pl.Expr) -> list[dict[str, Any]]:
         return []
     by_query = view.appraisal.rows.filter(rows).group_by("query").agg(pl.col("impressions").sum())
     frame = results.join(by_query, on="query").filter(pl.col("captured") == pl.col("captured").max().over("query"))
-    named = view.snapshot.named(view.snapshot.with_own(frame), ("query",))
+    named = view.snapshot.names.named(view.snapshot.serps.with_own(frame), ("query",))
     order = ["impressions", "query", "device", "country", "rank"]
     columns = ["captured", "device", "country", "rank", "block", "title", "address", "snippet"]
     return named.sort(order, descending=[True, *[False] * 4]).select("query_id", "query", *columns, "own").to_dicts()
@@ -56,7 +56,7 @@ WON = 12
 def tell_results(view: View, query: int) -> dict[str, Any]:
     """Everything about one query's SERP."""
     snapshot = view.snapshot
-    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows())
+    texts = dict(snapshot.names.known_texts(Query, some(query)).iter_rows())
     if query not in texts:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     row = find(view, RESULTS_FOUND).rows.filter(pl.col("query") == query)
@@ -68,7 +68,7 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
     return {
         "query": texts[query],
         "query_id": query,
-        "page": snapshot.page_text(page) if page else None,
+        "page": snapshot.names.page_text(page) if page else None,
         "page_id": page,
         "captures": _captures(view, query),
         "costs": costs,
@@ -81,9 +81,9 @@ def tell_results(view: View, query: int) -> dict[str, Any]:
 
 def _costs(view: View, query: int) -> list[BlockCost]:
     """The effect of the kinds of feature above the site's result here."""
-    above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
+    above = view.snapshot.serps.result_ranks().filter(pl.col("query") == query)["above"].to_list()
     kinds = above[0] if above else []
-    return [one for one in view.snapshot.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
+    return [one for one in view.snapshot.serps.block_costs(view.period, view.setting) if one.kind in kinds] if kinds else []
 
 
 def _captures(view: View, query: int) -> list[dict[str, Any]]:
@@ -91,7 +91,7 @@ def _captures(view: View, query: int) -> list[dict[str, Any]]:
     frame = read_facts(view.site, RESULTS).filter(pl.col("query") == query)
     if frame.is_empty():
         return []
-    blocks = view.snapshot.with_own(with_kinds(frame)).sort("captured", "device", "rank")
+    blocks = view.snapshot.serps.with_own(with_kinds(frame)).sort("captured", "device", "rank")
     current = {(one["captured"], one["device"]): one for one in depths(blocks).to_dicts()}
     capture_rows: list[dict[str, Any]] = []
     earlier: dict[str, tuple[date, pl.DataFrame]] = {}
@@ -122,7 +122,7 @@ def _side_by_side(view: View, query: int, page: int) -> dict[str, Any] | None:
         return None
     ours = own_facts(view.snapshot, pl.DataFrame({"page": some(page), "query": some(query)}))[query]
     outside = out_of_range(ours, [facts for _, facts in above])
-    reach = view.snapshot.within_strength().filter(pl.col("query") == query).to_dicts()
+    reach = view.snapshot.serps.within_strength().filter(pl.col("query") == query).to_dicts()
     measures = [
         {
             "name": name, "label": label, "yes_no": name in SAYS, "outside": outside.get(name),
@@ -152,9 +152,9 @@ def _box(view: View, query: int, page: int, text: str) -> dict[str, Any] | None:
     if row.is_empty():
         return None
     current = returned_rows(view, FEATURED_SNIPPETS, row).to_dicts()[0]
-    contents = view.snapshot.contents(some(page))
+    contents = view.snapshot.pages.contents(some(page))
     ours = passage_of(pieces_of(contents["content"][0]), text, view.snapshot.rules.language) if contents.height else None
-    fetched = view.snapshot.fetched_above().filter(pl.col("address") == current["holder_page"])
+    fetched = view.snapshot.serps.fetched_above().filter(pl.col("address") == current["holder_page"])
     content = fetched["content"][0] if fetched.height else None
     holder = passage_of(pieces_of(content), text, view.snapshot.rules.language) if content else None
     return {"finding": current, "ours": _passage(ours), "holder": _passage(holder)}

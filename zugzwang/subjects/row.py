@@ -27,7 +27,7 @@ def tell_field(answer: Answer, lens: Lens) -> dict[str, Any]:
     listed = answer.rows.select(pl.col("page", "query").fill_null(0), grade=pl.col("evidence").cast(pl.String))
     dots = every.top_k(FIELD_DOTS, by="impressions").join(listed, on=["page", "query"], how="left", maintain_order="left")
     of_pages = dots.height > 0 and dots["query"].max() == 0
-    named = view.snapshot.named(dots, ("page" if of_pages else "query",))
+    named = view.snapshot.names.named(dots, ("page" if of_pages else "query",))
     dots = named.rename(
         {"grade": "evidence", "page": "name", "query": "query_id"}
         if of_pages
@@ -54,11 +54,11 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     view = answer.view
     of_row = (pl.col("page") == page) & (pl.col("query") == query)
     by: ListedBy = "row" if page and query else "query" if query else "page"
-    facts = view.snapshot.facts(view.period, view.setting.part, by).filter(of_row).sort("day")
+    facts = view.snapshot.facts.listed(view.period, view.setting.part, by).filter(of_row).sort("day")
     if facts.is_empty():
         raise NotFound("This row had no impressions in the period.", "Choose other days, or another row.")
     device = facts["device"].to_numpy() if "device" in facts.columns else None
-    current = view.snapshot.appraisal(view.period, view.setting, by)
+    current = view.snapshot.facts.appraisal(view.period, view.setting, by)
     listed = current.rows.filter(of_row).to_dicts()[0]  # as in the list: for a page, without its branded queries
     clicks, shown, position = int(listed["clicks"]), int(listed["impressions"]), float(listed["position"])
     expected = current.curves.expected(facts["position"].to_numpy(), facts["impressions"].to_numpy(), device)
@@ -67,7 +67,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         expected = expected * (listed["expected_clicks"] / expected.sum() if expected.sum() else 0.0)
     # Several addresses of one merged page may be shown for the query on the same day.
     days = facts.with_columns(expected_clicks=pl.Series(expected)).group_by("day").agg(*sums(), pl.col("expected_clicks").sum())
-    names = view.snapshot.named(facts.select("page", "query").head(1)).to_dicts()[0]
+    names = view.snapshot.names.named(facts.select("page", "query").head(1)).to_dicts()[0]
     low, high = wilson_interval(np.array([clicks]), np.array([shown]))
     usual_low, usual_high = usual_range(np.array([expected.sum()]), current.scatter.shape(np.array([position])))
     usual = (int(usual_low[0]), int(usual_high[0]))
@@ -81,7 +81,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
         lines += _above(view, query, found)
         if "fit" in found:
             lines.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])
-        searches = view.snapshot.searches(view.period, view.setting.part)
+        searches = view.snapshot.facts.searches(view.period, view.setting.part)
         is_rough = searches is not None and bool(searches.filter(pl.col("query") == query, pl.col("rough")).height)
         lines.append(sentences.reach(found["potential_month"], position, target, found["by_volume"], is_rough))
     return {
@@ -109,15 +109,17 @@ def _above(view: View, query: int, found: dict[str, Any]) -> list[str]:
     """The clicks that SERP features above a row take, where known."""
     if found["taken"] <= 0:
         return []
-    above = view.snapshot.result_ranks().filter(pl.col("query") == query)["above"].to_list()
+    above = view.snapshot.serps.result_ranks().filter(pl.col("query") == query)["above"].to_list()
     factor = found["expected_with_features"] / found["expected_clicks"]
     return [sentences.explained(above[0], factor, found["taken_month"], found["explained"])] if above and above[0] else []
 
 
 def _days_before(view: View, of_row: pl.Expr, by: ListedBy) -> list[dict[str, Any]]:
     """The days of the comparison period, each under its counterpart in the period."""
-    if view.before is None or not view.snapshot.has(view.grain_of(by), view.before):
+    if view.before is None or not view.snapshot.facts.has(view.grain_of(by), view.before):
         return []
     offset = view.period.first - view.before.first
-    facts = view.snapshot.facts(view.before, view.setting.part, by).filter(of_row).group_by("day").agg(*sums()).sort("day")
+    facts = (
+        view.snapshot.facts.listed(view.before, view.setting.part, by).filter(of_row).group_by("day").agg(*sums()).sort("day")
+    )
     return facts.select(pl.col("day") + offset, "clicks", "impressions", "position").to_dicts()

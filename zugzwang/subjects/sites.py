@@ -109,7 +109,7 @@ def change_address(actor: Actor, site: Site, address: str) -> Site:
 
 def site_days(site: Site) -> SiteDays | None:
     """A site's days; None without data."""
-    current, spans = Snapshot(site).days(), Snapshot(site).spans()
+    current, spans = Snapshot(site).facts.days(), Snapshot(site).facts.spans()
     if not current and not spans:
         return None
     missing = Period(current[0], current[-1]).missing(current) if current else []
@@ -120,14 +120,14 @@ def site_days(site: Site) -> SiteDays | None:
 def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
     """The effect of brand patterns: how many queries they match, their share of all clicks, and the most clicked ones."""
     cached, snapshot = patterns_for(patterns), Snapshot(site)
-    ids = snapshot.branded(cached)
-    period = snapshot.usual_period()
+    ids = snapshot.facts.branded(cached)
+    period = snapshot.facts.usual_period()
     if period is None:
         return {"patterns": list(cached), "queries": 0, "clicks_share": None, "examples": []}
-    by_query = snapshot.facts(period, by="query").group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
+    by_query = snapshot.facts.listed(period, by="query").group_by("query").agg(pl.col("clicks").cast(pl.Int64).sum())
     of_brand = by_query.filter(pl.col("query").is_in(ids.implode())).sort("clicks", "query", descending=[True, False])
     all_clicks = int(by_query["clicks"].sum())
-    known = snapshot.texts(Query).rename({"id": "query"})
+    known = snapshot.names.texts(Query).rename({"id": "query"})
     examples = of_brand.head(BRAND_EXAMPLES).join(known, on="query", how="left", maintain_order="left")["text"].to_list()
     return {
         "patterns": list(cached),
@@ -140,13 +140,15 @@ def brand_effect(site: Site, patterns: Sequence[str]) -> dict[str, object]:
 def brand_suggestions(site: Site) -> list[Suggestion]:
     """Brand patterns suggested by the site's name and its clicks in the default period, in addition to the saved ones."""
     snapshot = Snapshot(site)
-    period = snapshot.usual_period()
+    period = snapshot.facts.usual_period()
     if period is None:
         return []
-    texts = snapshot.texts(Query)
-    by_query = add_up(snapshot.facts(period, by="query"), ["query"]).join(texts, left_on="query", right_on="id", how="left")
+    texts = snapshot.names.texts(Query)
+    by_query = add_up(snapshot.facts.listed(period, by="query"), ["query"]).join(
+        texts, left_on="query", right_on="id", how="left"
+    )
     rows = by_query.select(pl.col("text").alias("query"), "clicks", "impressions", "position")
-    known = snapshot.branded(tuple(site.brand_patterns))
+    known = snapshot.facts.branded(tuple(site.brand_patterns))
     return suggest(rows, host_of(site), texts.filter(pl.col("id").is_in(known.implode()))["text"])
 
 

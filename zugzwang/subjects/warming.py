@@ -18,7 +18,7 @@ AS_OPENED = ViewOptions(compare="year")
 
 def warm(snapshot: Snapshot, tell: Callable[[str, float], None], today: date) -> None:
     """Compute every place's default list. Does nothing for a site without search facts."""
-    if snapshot.usual_period() is None:
+    if snapshot.facts.usual_period() is None:
         return
     store().drop_older(snapshot.key)
     questions = [(finding, options) for finding in FINDINGS.values() for options in finding.opens]

@@ -33,22 +33,22 @@ _SENTENCE = re.compile(r"(?<=[.!?…])\s+")
 def tell_strip(view: View, page: int, query: int | None, phrase: str) -> dict[str, Any]:
     """A page as a strip, with the occurrences of a query or a typed phrase."""
     snapshot = view.snapshot
-    current = snapshot.contents(some(page))
+    current = snapshot.pages.contents(some(page))
     if current.is_empty():
         raise NotFound("The text of this page is unknown.", "Crawl the site in Data.")
-    texts = dict(snapshot.known_texts(Query, some(query)).iter_rows()) if query else {}
+    texts = dict(snapshot.names.known_texts(Query, some(query)).iter_rows()) if query else {}
     if query and query not in texts:
         raise NotFound("The site has no such query.", "Choose from its lists.")
     wanted_phrase = phrase.strip()[:PHRASE_MAX] or texts.get(query or 0, "")
     title, content = current.row(0)[1:]
     reader = Reader(read_texts(current, snapshot.rules.language))
     pieces = pieces_of(content)
-    crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
+    crawled = snapshot.pages.crawled_pages().filter(pl.col("page") == page).to_dicts()[0]
     uses = reader.occurrences(page, wanted_phrase)
     sayings = reader.sayings(page, wanted_phrase)
     row = find(view, MISSING_QUERIES).rows.filter(pl.col("page") == page, pl.col("query") == (query or 0))
     return {
-        "page": snapshot.page_text(page),
+        "page": snapshot.names.page_text(page),
         "page_id": page,
         "phrase": wanted_phrase,
         "title": title,
@@ -103,22 +103,22 @@ def _squares(pieces: list[tuple[Any, str]], sayings: list[tuple[int, bool]]) -> 
 def tell_titles(view: View, page: int) -> dict[str, Any]:
     """A page's title and description, their problems, and the candidates for its main query."""
     snapshot = view.snapshot
-    crawled = snapshot.crawled_pages().filter(pl.col("page") == page).to_dicts()
+    crawled = snapshot.pages.crawled_pages().filter(pl.col("page") == page).to_dicts()
     if not crawled:
         raise NotFound("The text of this page is unknown.", "Crawl the site in Data.")
     rows = view.appraisal.rows.filter(pl.col("page") == page, ~pl.col("branded"), pl.col("query") > 0)
     rows = rows.sort("clicks", "impressions", descending=True).head(CANDIDATES)
     main = main_queries_of(view).get(page)
-    fits = snapshot.fits(rows.select(ROW)).select(*ROW, "fit")
-    named = snapshot.named(rows.join(fits, on=ROW, how="left", maintain_order="left"), ("query",))
+    fits = snapshot.pages.fits(rows.select(ROW)).select(*ROW, "fit")
+    named = snapshot.names.named(rows.join(fits, on=ROW, how="left", maintain_order="left"), ("query",))
     shown = [
         {"query": text, "title": title, "snippet": snippet}
-        for query, (title, snippet) in snapshot.shown_titles().get(page, {}).items()
-        for text in snapshot.known_texts(Query, some(query)).filter(pl.col("id") == query)["text"]
+        for query, (title, snippet) in snapshot.serps.shown_titles().get(page, {}).items()
+        for text in snapshot.names.known_texts(Query, some(query)).filter(pl.col("id") == query)["text"]
     ]
     found = find(view, TITLES).rows.filter(pl.col("page") == page)
     return {
-        "page": snapshot.page_text(page),
+        "page": snapshot.names.page_text(page),
         "page_id": page,
         "title": crawled[0]["title"],
         "description": crawled[0]["description"],

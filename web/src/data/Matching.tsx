@@ -1,18 +1,13 @@
 import { type ReactNode, useState } from "react";
 import { toast } from "sonner";
 import { api, type ProblemError, type Schemas, values } from "../api/client";
-import { day, many } from "../shared/format";
+import { day } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
+import type { Chosen } from "./chosen";
 import { fieldWord, type Source } from "./names";
 import { TableMatching } from "./TableMatching";
 
 type Table = Schemas["TableSeen"];
-export type Chosen = {
-  source: Source;
-  mapping: Record<string, number>;
-  choices: Schemas["ChoicesMade"];
-  skip: boolean;
-};
 export type LoadRequest = Omit<Schemas["LoadRequest"], "upload">;
 
 type Props = {
@@ -181,8 +176,4 @@ function missing(table: Table, chosen: Chosen): string[] {
   return table.fields
     .filter((field) => field.required && chosen.mapping[field.name] === undefined)
     .map((field) => field.name);
-}
-
-export function rowsAbout(table: Table): string {
-  return `About ${many(table.rows_about, "row")}.`;
 }

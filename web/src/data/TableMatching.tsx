@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { DateField } from "../shared/DateField";
 import { Button } from "../shared/parts";
-import { type Chosen, rowsAbout } from "./Matching";
+import { type Chosen, rowsAbout } from "./chosen";
 import { fieldWord, SOURCES, type Source } from "./names";
 
 const CHANNELS = ["organic", "paid", "direct", "referral", "social", "email", "other"] as const;

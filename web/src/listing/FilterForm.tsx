@@ -4,7 +4,7 @@ import { CATALOG } from "../api/catalog.generated";
 import { EvidenceMark } from "../shared/EvidenceMark";
 import { Choice, Field, MainButton } from "../shared/parts";
 import { GRADES, type Grade, isLens, SURE, TARGETS, type Target } from "../state/view";
-import type { TopLineProps } from "./TopLine";
+import type { TopLineProps } from "./topLineProps";
 import { useKeep } from "./useKeep";
 
 const chosen = (form: FormData, name: string) => {

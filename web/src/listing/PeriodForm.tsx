@@ -4,7 +4,7 @@ import { day } from "../shared/format";
 import { Button, MainButton } from "../shared/parts";
 import { lastWeeks } from "../state/period";
 import { COMPARISONS, type Comparison } from "../state/view";
-import type { TopLineProps } from "./TopLine";
+import type { TopLineProps } from "./topLineProps";
 
 export function PeriodForm({ site, search, list, change, close }: TopLineProps & { close: () => void }) {
   const [from, setFrom] = useState(search.first ?? list?.period.first ?? "");

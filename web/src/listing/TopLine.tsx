@@ -10,39 +10,12 @@ import type { Schemas } from "../api/client";
 import { guideOf } from "../frame/places";
 import { Opening } from "../shared/Dialog";
 import { count } from "../shared/format";
-import {
-  COMPARISONS,
-  type Comparison,
-  type FindingName,
-  GRADES,
-  type Grade,
-  isLens,
-  SURE,
-  TARGETS,
-  type View,
-} from "../state/view";
+import { COMPARISONS, type Comparison, GRADES, type Grade, isLens, SURE, TARGETS, type View } from "../state/view";
 import { BrandForm } from "./BrandForm";
 import { FilterForm } from "./FilterForm";
 import { PeriodForm } from "./PeriodForm";
 
-type Period = Schemas["PeriodShown"];
-export type TopLineProps = {
-  site: Schemas["SiteShown"];
-  search: View;
-  list:
-    | {
-        period: Period;
-        before: Period | null;
-        comparison?: Schemas["ComparisonShown"] | null;
-        curve_basis?: string;
-        curve_sentence?: string;
-      }
-    | undefined;
-  finding?: FindingName; // what is listed; without it, sums are shown and no rows are judged
-  change: (part: Partial<View>) => void;
-  opened: string | null;
-  setOpened: (name: string | null) => void;
-};
+import type { TopLineProps } from "./topLineProps";
 
 export function TopLine(props: TopLineProps) {
   const { site, search, list, change, opened, setOpened, finding } = props;

@@ -6,8 +6,8 @@ import { count, day, many, moment } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
+import type { ReportsProps } from "./props";
 import { ReportFile } from "./ReportFile";
-import type { ReportsProps } from "./ReportsPlace";
 import type { Report } from "./words";
 
 export function MadeReports({ site, stored, search, change }: ReportsProps) {

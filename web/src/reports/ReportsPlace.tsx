@@ -1,21 +1,14 @@
 // Reports: templates with a preview; and finished reports.
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { ask, ofSite } from "../api/ask";
-import type { Schemas } from "../api/client";
 import { useSite } from "../frame/useSite";
 import { SiteName } from "../listing/TopLine";
 import { Failed, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import type { ReportsSearch } from "../state/view";
 import { MadeReports } from "./MadeReports";
+import type { ReportsProps } from "./props";
 import { Templates } from "./Templates";
-
-export type ReportsProps = {
-  site: Schemas["SiteShown"];
-  stored: Schemas["ReportsShown"];
-  search: ReportsSearch;
-  change: (search: ReportsSearch) => void;
-};
 
 export function ReportsPlace() {
   const { site } = useSite();

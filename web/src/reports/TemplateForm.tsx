@@ -7,7 +7,7 @@ import { day } from "../shared/format";
 import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
 import type { ReportsSearch } from "../state/view";
-import type { ReportsProps } from "./ReportsPlace";
+import type { ReportsProps } from "./props";
 import { COMPARED, LANGUAGES, PERIODS, SCHEDULES, type Template, type Values, WEEKDAYS } from "./words";
 
 type Form = Required<Values>;

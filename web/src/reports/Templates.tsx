@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, Notice } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
 import { Preview } from "./Preview";
-import type { ReportsProps } from "./ReportsPlace";
+import type { ReportsProps } from "./props";
 import { TemplateForm } from "./TemplateForm";
 import { blank, type Values, written } from "./words";
 

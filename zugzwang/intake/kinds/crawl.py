@@ -46,7 +46,7 @@ def _says(site: Site) -> str:
 def _unsound(site: Site, grains: Sequence[GrainLoaded]) -> list[Unsound]:
     """Pages with search data that the crawl did not find, and crawled pages without search data."""
     crawled = read_facts(site, CRAWL_PAGES, columns=["address", "status"])
-    shown = Snapshot(site).shown_pages()
+    shown = Snapshot(site).pages.shown_pages()
     met = crawled.filter(pl.col("status") == 200)["address"]
     never_met = shown.filter(~shown.is_in(crawled["address"].implode())).sort()
     never_shown = met.filter(~met.is_in(shown.implode())).sort()

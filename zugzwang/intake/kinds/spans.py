@@ -15,7 +15,7 @@ def spans_said(site: Site, grains: Sequence[Grain]) -> str:
     by_span: dict[Period, list[str]] = {}
     for grain in grains:
         if grain.dated:
-            for span in snapshot.spans_of(grain.name):
+            for span in snapshot.facts.spans_of(grain.name):
                 by_span.setdefault(span, []).append(grain.name)
     rows = [f"{sentences.period(span)} by {' and by '.join(names)}" for span, names in by_span.items()]
     return f"Totals: {'; '.join(rows)}." if rows else ""

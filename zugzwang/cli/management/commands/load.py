@@ -17,8 +17,9 @@ from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
-from zugzwang.intake.loading import LoadOptions, Seen, TableRequest, load_file, look
+from zugzwang.intake.loading import LoadOptions, TableRequest, load_file, look
 from zugzwang.intake.reports import LoadReport
+from zugzwang.intake.seen import Seen
 from zugzwang.intake.tables import Choices, Repeats
 
 
