@@ -5,7 +5,7 @@ import { DateField } from "../shared/DateField";
 import { Dialog } from "../shared/Dialog";
 import { Button, Field, MainButton, Words } from "../shared/parts";
 import { useAct } from "../shared/useAct";
-import type { Draft } from "./useDraft";
+import type { Draft } from "./DraftSession";
 
 type Props = { slug: string; draft: Draft; before: () => Promise<void>; close: () => void; done: () => void };
 

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Dialog } from "../shared/Dialog";
 import { Button, MainButton } from "../shared/parts";
-import type { Doubts as Details, Words } from "./useDraft";
+import type { Doubts as Details, Words } from "./DraftSession";
 
 type Take = "mine" | "theirs" | "both";
 type Props = { doubts: Details; choose: (words: Words) => void; later: () => void };

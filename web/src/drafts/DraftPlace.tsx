@@ -18,10 +18,11 @@ import { BriefPanel } from "./BriefPanel";
 import { CheckPanel } from "./CheckPanel";
 import { DoneDialog } from "./DoneDialog";
 import { Doubts } from "./Doubts";
+import type { Draft, SaveState } from "./DraftSession";
 import type { Handle } from "./Editor";
 import { HelpPanel, type Wish } from "./HelpPanel";
 import { useCheck } from "./useCheck";
-import { type Draft, type SaveState, useDraft } from "./useDraft";
+import { useDraft } from "./useDraft";
 import { VersionsPanel } from "./VersionsPanel";
 
 const Editor = lazy(() => import("./Editor"));

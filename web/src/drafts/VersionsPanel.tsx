@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import { moment } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Button, Choice } from "../shared/parts";
-import type { Draft } from "./useDraft";
+import type { Draft } from "./DraftSession";
 
 type Props = { slug: string; draft: Draft; may: boolean; putBack: (version: number) => Promise<void> };
 const LOOKS = { kept: "span", added: "ins", removed: "del" } as const;

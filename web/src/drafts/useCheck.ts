@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, values } from "../api/client";
 import type { ViewOptions } from "../state/view";
-import type { Words } from "./useDraft";
+import type { Words } from "./DraftSession";
 
 const PAUSE_MS = 300;
 
