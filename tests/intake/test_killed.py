@@ -36,7 +36,7 @@ kind, standins, facts = sys.argv[1:]
 site = add_site(OPERATOR, "Shop", "http://www.shop.example", "shop")
 if kind == "load":
     content = Path(facts).read_bytes()
-    jobs.ask_for_load(OPERATOR, "shop", uploads.keep(site, "facts.csv", [content], len(content)), {})
+    jobs.start_load(OPERATOR, "shop", uploads.keep(site, "facts.csv", [content], len(content)), {})
 elif kind == "archive":
     load_file(site, Path(facts), "facts.csv")
     archive = Path(facts).with_name("shop.zip")
@@ -121,10 +121,10 @@ TAKE_BACK = """
 import django; django.setup()
 from zugzwang.access import OPERATOR
 from zugzwang.data.models import Load
-from zugzwang.intake.loading import take_back
+from zugzwang.intake.loading import undo
 load = Load.objects.filter(taken_back_at=None).order_by("-id").first()
 print("taking back", flush=True)
-take_back(OPERATOR, "shop", load.id)
+undo(OPERATOR, "shop", load.id)
 """
 TWO_LOADS = """
 import django; django.setup()
