@@ -77,7 +77,7 @@ def test_a_service_is_connected_and_brought_up_to_date(second_site: Page) -> Non
     page.get_by_role("button", name="Crawl the site").click()
     expect(page.get_by_test_id("job")).to_contain_text(re.compile(r"addresses and .* links found"), timeout=60_000)
     expect(page.get_by_text(re.compile("without impressions"))).to_be_visible()
-    page.get_by_role("button", name=re.compile("^Connected, asked")).click()
+    page.get_by_role("button", name=re.compile("^Connected, last refresh")).click()
     expect(page.get_by_label("Token")).to_have_value("")  # it is not reported back
     accessible(page)
     page.get_by_role("button", name="Disconnect").click()

@@ -140,6 +140,7 @@ def test_the_pane_shows_the_selected_row_however_far_down_it_is(page: Page, demo
     """Before, rows below the first hundred showed the evidence of the first row. The address alone finds the row, too."""
     address, _ = demo
     page.goto(f"{address}/marrowbank/links?finding=broken-links")
+    page.get_by_label("User name").or_(page.get_by_test_id("rows")).first.wait_for()
     if page.get_by_label("User name").is_visible():
         page.get_by_label("User name").fill("demo")
         page.get_by_label("Password").fill("marrowbank")

@@ -20,15 +20,18 @@ from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.contest.clashes import KINDS
 from zugzwang.core.contest.leads import RESOLUTIONS
 from zugzwang.core.words.examples import EXAMPLES
+from zugzwang.core.worth.moves import KINDS as MOVES
 from zugzwang.core.worth.moves import STATES
 from zugzwang.data.decided import Subject
 from zugzwang.data.models import Site
+from zugzwang.data.snapshot import Snapshot
 from zugzwang.findings import methods
 from zugzwang.findings.finding import PYTHON, Kind
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.view import NOTHING, ViewOptions
 from zugzwang.plan.decisions import Decided, decide
 from zugzwang.plan.moves import Planned, make
+from zugzwang.plan.proposals import propose
 
 EVERY = pytest.mark.parametrize("finding", FINDINGS)
 FORMATS = ("csv", "xlsx", "json")
@@ -143,6 +146,19 @@ def test_every_row_has_a_key_of_its_own_by_which_it_is_found_wherever_it_stands(
         assert (picked["place"], picked["row"]) == (place, row)
         assert picked["example"] or finding not in EXAMPLES
     assert signed_in.get(url, {**asked, "row": "99999-0"}).json()["picked"] is None
+
+
+@EVERY
+def test_a_move_can_be_proposed_for_each_row_about_a_page_or_a_query(busy_shop: Site, finding: str) -> None:
+    if not {*FINDINGS[finding].key} <= {"page", "query"}:
+        return
+    options = ViewOptions(min_impressions=1)
+    listed = rows(busy_shop, finding, options)[:3]
+    subjects = [Subject(one.get("page_id") or None, one.get("query_id") or None) for one in listed]
+    proposed = propose(Snapshot(busy_shop), options, subjects, finding, TODAY)
+    assert len(proposed) == len(subjects)
+    for one in proposed:
+        assert (one["kind"] in MOVES, one["evidence"] in GRADES, bool(one["reason"])) == (True, True, True)
 
 
 def test_pages_and_queries_are_found_by_a_part_of_their_text(shop: Site, signed_in: Client) -> None:

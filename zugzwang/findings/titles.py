@@ -148,7 +148,7 @@ _MOVE = Suggestion("rewrite", "hour", "snippet")
 
 def _propose(view: View, rows: pl.DataFrame) -> list[Proposal]:
     return [
-        Proposal(_MOVE, row["lost_month"], None, row["evidence"], sentences.reason_title(row["problems"]))
+        Proposal(_MOVE, row["lost_month"], None, "too little data", sentences.reason_title(row["problems"]))
         for row in rows.iter_rows(named=True)
     ]
 

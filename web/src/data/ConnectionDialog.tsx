@@ -53,7 +53,7 @@ export function ConnectionDialog({ slug, source, stored, close }: Props) {
       <form onSubmit={keep} className="space-y-3">
         <p className="text-faint">
           The service must follow docs/services.md: JSON over HTTP with a bearer token.
-          {stored?.requested_at && ` Last options ${moment(stored.requested_at)}.`}
+          {stored?.requested_at && ` Last refresh ${moment(stored.requested_at)}.`}
         </p>
         <Field
           label="Address"

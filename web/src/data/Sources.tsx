@@ -100,7 +100,7 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
 
 function words(connection: Schemas["ConnectionShown"] | undefined): string {
   if (!connection) return "Connect a service";
-  const options = connection.requested_at ? `, options ${moment(connection.requested_at)}` : " to a service";
+  const options = connection.requested_at ? `, last refresh ${moment(connection.requested_at)}` : " to a service";
   return `Connected${connection.nightly ? " nightly" : ""}${options}`;
 }
 
