@@ -18,6 +18,7 @@ from tests.planted import PlantedSite
 from tests.standin_server import free_port
 from zugzwang.data.models import Job, Report, ReportLink, ReportSending, ReportTemplate, Site
 from zugzwang.data.snapshot import Snapshot
+from zugzwang.data.snapshot.facts import Facts
 from zugzwang.intake import jobs
 from zugzwang.plan import report_mail
 from zugzwang.standins.mail import kept_mails, serve_mail
@@ -311,7 +312,7 @@ def test_without_data_or_mail_it_says_so(
     made = call("POST", f"/templates/{template['id']}/make", 201)
     result = call("POST", f"/{made['id']}/send", 422, recipients=["a@desk.example"])
     assert "ZUGZWANG_MAIL" in result["remedy"]
-    monkeypatch.setattr(Snapshot, "days", lambda _: [])
+    monkeypatch.setattr(Facts, "days", lambda _: [])
     ReportTemplate.objects.update(begins=date(2026, 1, 1))
     assert jobs.reports_due(datetime.now(UTC)) == 1
     work()

@@ -61,15 +61,15 @@ def got(client: Client, path: str, **asked: object) -> dict[str, object]:
 
 
 def test_the_strip_tells_where_a_query_is_said(signed_in: Client, shop: Site) -> None:
-    result = got(signed_in, "wording/1", query_id=1)
+    result = got(signed_in, "on-page/1", query_id=1)
     assert (result["on_page"], result["exact_uses"], result["where"]) == ("low on the page", 1, ["text"])
     assert [square["exact"] for square in result["squares"]] == [0, 0, 1]  # type: ignore[attr-defined]
     (on_page,) = result["sayings"]  # type: ignore[misc]
     assert (on_page["sentence"], on_page["exact"]) == ("Roll a dry bag three times.", True)
     assert [one["text"] for one in result["headings"]] == ["Bags that stay dry", "How to pack"]  # type: ignore[attr-defined]
-    typed = got(signed_in, "wording/1", phrase="grey skies")
+    typed = got(signed_in, "on-page/1", phrase="grey skies")
     assert (typed["exact_uses"], typed["other_form_uses"]) == (0, 20)
-    assert "is not on this page" in str(got(signed_in, "wording/1", query_id=2)["sentence"])
+    assert "is not on this page" in str(got(signed_in, "on-page/1", query_id=2)["sentence"])
     assert signed_in.get("/api/sites/shop/on-page/99").status_code == 404
 
 
