@@ -99,7 +99,7 @@ class ViewOptions:
     )
     level: Level = _field("page", "of breaks")
     measure: Annotated[tuple[Measure, ...], MinLen(1), MaxLen(2)] = _field(("clicks",), "of breaks")
-    state: State | Literal["", "open"] = _field("", "of moves: open, or a state")
+    state: Literal["", "open"] | State = _field("", "of moves: open, or a state")
 
 
 FIELDS = tuple(one.name for one in fields(ViewOptions))

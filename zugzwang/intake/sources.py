@@ -116,7 +116,7 @@ def _unsound(site: Site, source: Source, grains: Sequence[GrainLoaded], latest: 
         sudden = sudden_days([(day.day, day.measure) for day in grain.days])
         if sudden:
             days = few(len(sudden), "day has", "days have")
-            message = f"{days} at most a tenth of of the days around it ({grain.name})."
+            message = f"{days} at most a tenth of the days around it ({grain.name})."
             found.append(
                 Unsound(
                     message,

@@ -165,8 +165,8 @@ def _changes(making: _Making) -> list[Block]:
         now, before = ([one[name] for one in weeks] for name in ("clicks", "clicks_before"))
         most = max(one for one in (*now, *before, 0) if one is not None)
         ends = write.day(weeks[0]["week"]), write.day(weeks[-1]["week"])
-        parts_of_text = "Clicks a week. Broken line: the same week a year before."
-        blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), parts_of_text))
+        says = "Clicks a week. Broken line: the same week a year before."
+        blocks.append(Chart(lines(now, before, ends, f"{write.count(most)} clicks a week"), says))
     if compared_with := COMPARED[making.options.compare or "year"]:
         blocks.append(table(("", "now", compared_with, "change"), rows))
     else:
@@ -199,13 +199,11 @@ def _why(making: _Making) -> list[Block]:
 
 
 def _found(making: _Making) -> list[Block]:
-    rows, parts_of_text = making.rows(
-        PAGES_FOUND, ViewOptions(first=making.options.first, last=making.options.last, compare="none")
-    )
+    rows, says = making.rows(PAGES_FOUND, ViewOptions(first=making.options.first, last=making.options.last, compare="none"))
     write = making.write
     top = [one for one in rows if one["gain_month"] >= 1][:ROWS]
     shown = [(path_of(one["page"]), float(one["gain_month"]), write.count(one["gain_month"])) for one in top]
-    blocks: list[Block] = [Sentence(" ".join(parts_of_text), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(says), lead=True)]
     if shown:
         blocks.append(Chart(bars(shown), "Cautious opportunity in clicks a month, of the first pages."))
         head = ("page", "lost clicks", "potential", "gain at least")
@@ -236,9 +234,9 @@ def _result(one: Mapping[str, Any], write: Numbers) -> str:
 
 
 def _trials(making: _Making) -> list[Block]:
-    rows, parts_of_text = making.rows(TRIALS, ViewOptions())
+    rows, says = making.rows(TRIALS, ViewOptions())
     inside = [one for one in rows if one["until"] >= making.period.first and one["first_day"] <= making.period.last]
-    blocks: list[Block] = [Sentence(" ".join(parts_of_text), lead=True)]
+    blocks: list[Block] = [Sentence(" ".join(says), lead=True)]
     for one in inside:
         what = one["verdict"] or f"{one['state'].capitalize()}, until {making.write.day(one['until'])}."
         blocks.append(Sentence(f"{one['name']} ({making.write.count(one['changed'])} changed): {one['change']}. {what}"))
@@ -246,21 +244,21 @@ def _trials(making: _Making) -> list[Block]:
 
 
 def _links(making: _Making) -> list[Block]:
-    rows, parts_of_text = making.rows(ACCEPTED_LINKS, ViewOptions())
+    rows, says = making.rows(ACCEPTED_LINKS, ViewOptions())
     cells = [(path_of(one["from"]), path_of(one["to"]), one["anchor"], one["state"]) for one in rows[: 2 * ROWS]]
     head = ("page to edit", "leads to", "words", "by the last crawl")
-    return [Sentence(" ".join(parts_of_text), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
+    return [Sentence(" ".join(says), lead=True), *([table(head, cells, (0, 1, 2, 3))] if cells else [])]
 
 
 def _next(making: _Making) -> list[Block]:
-    rows, parts_of_text = making.rows(MOVES, ViewOptions(state="open"))
+    rows, says = making.rows(MOVES, ViewOptions(state="open"))
     write = making.write
     cells = [
         (one["kind_words"], _subject(one), one["who"] or "–", write.day(one["due"]), write.count(one["gain_cautious"]))
         for one in rows[:ROWS]
     ]
     head = ("what", "on what", "who", "due", "clicks a month at least")
-    return [Sentence(" ".join(parts_of_text), lead=True), *([table(head, cells, (0, 1, 2))] if cells else [])]
+    return [Sentence(" ".join(says), lead=True), *([table(head, cells, (0, 1, 2))] if cells else [])]
 
 
 def _subject(one: Mapping[str, Any]) -> str:

@@ -100,8 +100,8 @@ export function Sources({ slug, sources, mayChange, showJob }: Props) {
 
 function words(connection: Schemas["ConnectionShown"] | undefined): string {
   if (!connection) return "Connect a service";
-  const options = connection.requested_at ? `, last refresh ${moment(connection.requested_at)}` : " to a service";
-  return `Connected${connection.nightly ? " nightly" : ""}${options}`;
+  const when = connection.requested_at ? `, last refresh ${moment(connection.requested_at)}` : " to a service";
+  return `Connected${connection.nightly ? " nightly" : ""}${when}`;
 }
 
 /** The contents of a source: its strips or amounts; then its problems. */

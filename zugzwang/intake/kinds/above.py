@@ -25,5 +25,4 @@ KIND = Kind(
     grains=(ABOVE,),
     says=_says,
     served=False,
-    fetched=True,
 )  # fmt: skip

@@ -24,11 +24,11 @@ KIND = Kind(
     order=110,
     grains=(),
     fields=(
-    Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *DAY_WORDS), required=True),
-    Field("last_day", "day", ("last day", "to", "until", "end", "end date", "ends")),
-    Field("title", "text", ("title", "event", "name", "summary", "what"), required=True),
-    Field("kind", "text", ("kind", "type", "category")),
-    Field("note", "text", ("note", "notes", "description", "comment", "details")),
+        Field("first_day", "day", ("first day", "from", "start", "start date", "begin", "begins", *DAY_WORDS), required=True),
+        Field("last_day", "day", ("last day", "to", "until", "end", "end date", "ends")),
+        Field("title", "text", ("title", "event", "name", "summary", "what"), required=True),
+        Field("kind", "text", ("kind", "type", "category")),
+        Field("note", "text", ("note", "notes", "description", "comment", "details")),
     ),
     telling=("first_day", "title"),
     checks=(

@@ -197,8 +197,8 @@ class Kind:
     `telling`: those that no other kind has, by which it is recognised; `made_of`: fields that can be computed from others.
     `checks`: over several fields of a row; a check's `field` joins their names with "+". `with_ids`: whether pages and queries
     get ids. `leave_out`: removes rows before that. `rows`: makes the columns of the grain. `says`: what a site has of it, in a
-    sentence; `unsound`: its problems; `count`: its rows, where they are no facts. `served`: a service can provide it;
-    `fetched`: the crawler does. `notes`: docs/files.md on a field, and on the kind under "".
+    sentence; `unsound`: its problems; `count`: its rows, where they are no facts. `served`: a service can provide it.
+    `notes`: docs/files.md on a field, and on the kind under "".
     """
 
     name: str
@@ -218,7 +218,6 @@ class Kind:
     unsound: Callable[["Site", Sequence[GrainLoaded]], list[Unsound]] = _sound
     count: Callable[["Site"], int] | None = None
     served: bool = True
-    fetched: bool = False
     notes: Mapping[str, str] = field(default_factory=dict)
 
     @property

@@ -35,14 +35,14 @@ KIND = Kind(
     order=90,
     grains=(PAGE_LINKS,),
     fields=(
-    Field("from_address", "text", LINKING_WORDS, required=True, concept="linking", says="linking page"),
-    Field("to_address", "text", LINKED_WORDS, required=True, concept="linked"),
-    Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
-    Field(
-        "in_body", "placement", ("link position", "position in page", "placement", "link location", "in body", "position")
-    ),
-    Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
-    Field("not_followed", "yes", ("nofollow", "no follow")),
+        Field("from_address", "text", LINKING_WORDS, required=True, concept="linking", says="linking page"),
+        Field("to_address", "text", LINKED_WORDS, required=True, concept="linked"),
+        Field("anchor", "text", ("anchor", "anchor text", "link text", "text")),
+        Field(
+            "in_body", "placement", ("link position", "position in page", "placement", "link location", "in body", "position")
+        ),
+        Field("followed", "yes", ("followed", "follow", "dofollow", "link type", "rel")),
+        Field("not_followed", "yes", ("nofollow", "no follow")),
     ),
     telling=("from_address", "anchor", "followed"),
     rows=_rows,

@@ -18,12 +18,12 @@ KIND = Kind(
     order=70,
     grains=(STRENGTHS,),
     fields=(
-    Field("address", "text", ("address", "target", "target url", *PAGE_WORDS), required=True),
-    Field(
-        "referring_domains", "whole",
-        ("referring domains", "linking sites", "linking domains", "domains", "linking hosts", "ref domains"), required=True,
-    ),
-    Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
+        Field("address", "text", ("address", "target", "target url", *PAGE_WORDS), required=True),
+        Field(
+            "referring_domains", "whole",
+            ("referring domains", "linking sites", "linking domains", "domains", "linking hosts", "ref domains"), required=True,
+        ),
+        Field("links", "whole", ("links", "backlinks", "external links", "inbound links")),
     ),
     telling=("referring_domains", "links"),
     rows=of_any_address,

@@ -30,19 +30,19 @@ KIND = Kind(
     order=50,
     grains=(VOLUMES,),
     fields=(
-    Field("query", "query", QUERY_WORDS, required=True),
-    COUNTRY,
-    Field("month", "day", ("month", "date", "year month")),
-    Field(
-        "searches",
-        "volume",
-        (
-            "searches", "volume", "search volume", "monthly searches", "monthly volume", "avg monthly searches",
-            "average monthly searches",
+        Field("query", "query", QUERY_WORDS, required=True),
+        COUNTRY,
+        Field("month", "day", ("month", "date", "year month")),
+        Field(
+            "searches",
+            "volume",
+            (
+                "searches", "volume", "search volume", "monthly searches", "monthly volume", "avg monthly searches",
+                "average monthly searches",
+            ),
+            required=True,
         ),
-        required=True,
-    ),
-    Field("price_per_click", "real", ("price per click", "cpc", "cost per click", "avg cpc", "average cpc", "click price")),
+        Field("price_per_click", "real", ("price per click", "cpc", "cost per click", "avg cpc", "average cpc", "click price")),
     ),
     telling=("searches", "price_per_click"),
     rows=_rows,

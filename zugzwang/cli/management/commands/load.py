@@ -12,11 +12,11 @@ from django.core.management.base import CommandError
 
 from zugzwang.access import OPERATOR
 from zugzwang.cli.base import Extend, ProductCommand, finish
-from zugzwang.core.facts.grains import SOURCES
 from zugzwang.core.facts.periods import Period
 from zugzwang.data.models import Connection, Site
 from zugzwang.intake import jobs
 from zugzwang.intake.fields import by_names
+from zugzwang.intake.kinds import KINDS
 from zugzwang.intake.loading import LoadOptions, TableRequest, load_file, look
 from zugzwang.intake.reports import LoadReport
 from zugzwang.intake.seen import Seen
@@ -40,7 +40,9 @@ class Command(ProductCommand):
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file", metavar="FILE|SERVICE", help="a path, or a source such as “search” with a service")
         parser.add_argument("--site", required=True, metavar="SLUG")
-        parser.add_argument("--kind", choices=[one for one in SOURCES if one != "above"], help="default: recognised by columns")
+        parser.add_argument(
+            "--kind", choices=[name for name, kind in KINDS.items() if kind.fields], help="default: recognised by columns"
+        )
         parser.add_argument("--map", action=Extend, default=[], metavar="FIELD=COLUMN", help='such as "query=Search term"')
         parser.add_argument("--sheet", help="the sheet of a workbook")
         parser.add_argument("--encoding", help="of a text; default: detected")

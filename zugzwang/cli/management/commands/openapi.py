@@ -61,7 +61,7 @@ def _kinds() -> dict[str, dict[str, Any]]:
     """What the screens say of each kind of table."""
     return {
         one.name: {
-            "title": one.title, "holds": one.holds, "needed": one.needed, "served": one.served, "fetched": one.fetched,
+            "title": one.title, "holds": one.holds, "needed": one.needed,
             "fields": {field.name: field.label for field in one.fields},
         }
         for one in KINDS.values()
