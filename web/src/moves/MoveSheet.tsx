@@ -93,7 +93,7 @@ function Read({ move }: { move: Move }) {
         ["who", move.who ?? NONE],
         ["due", move.due ? day(move.due) : NONE],
         ["done on", move.made_on ? day(move.made_on) : NONE],
-        ...(move.recrawl_on ? [["recrawl asked for on", day(move.recrawl_on)]] : []),
+        ...(move.recrawl_on ? [["recrawl requested on", day(move.recrawl_on)]] : []),
         ["note", move.note || NONE],
         ...WANTED.filter(([name]) => move[name]).map(([name, words]) => [words, move[name]] as const),
       ].map(([name, value]) => (
@@ -259,7 +259,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
       </div>
       {now.made_on && (
         <DateField
-          label="recrawl asked for on"
+          label="recrawl requested on"
           value={now.recrawl_on ?? ""}
           onDay={(recrawl_on) => set({ recrawl_on: recrawl_on || null })}
         />

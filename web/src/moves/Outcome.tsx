@@ -43,7 +43,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
         keyOf={([name]) => name}
         columns={[
           { head: <EvidenceMark grade={answer.evidence} />, cell: ([name]) => name },
-          ...["before", "after", "others before", "others after"].map((head, at) => ({
+          ...["before", "after", "controls before", "controls after"].map((head, at) => ({
             head,
             cell: ([, written]: Line) => written(sides[at] as Rates),
             look: at < 2 ? "" : "text-faint",
