@@ -36,7 +36,7 @@ def test_holes_and_sudden_days_are_told(site: Site) -> None:
     assert (grain.first_day, grain.last_day, [day.day for day in grain.missing]) == (FIRST, date(2026, 10, 9), [3, 8])
     assert [one.message for one in result.unsound] == [
         "2 days are missing between its first and last day (page × query).",
-        "1 day has at most a tenth of of the days around it (page × query).",
+        "1 day has at most a tenth of the days around it (page × query).",
     ]
     assert result.unsound[1].examples == ["6 Oct 2026"]
     assert (result.loaded_from, result.rows) == ("a test's", 7)
