@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup build serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock schema screenshots selecting typing
+.PHONY: help demo setup build serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -164,8 +164,17 @@ known-faults: .venv/.test ## faults that are known of the pinned packages, by ad
 	@$(BIN)/python -m tools.known_faults $(OSV)
 
 lock: .venv/bin/uv ## pin the Python packages anew
-	@for name in runtime cluster store test; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
+	@for name in runtime cluster store test mutants; do $(BIN)/uv pip compile --quiet --upgrade requirements/$$name.in -o requirements/$$name.txt \
 		--generate-hashes --no-emit-index-url --no-header --python-version 3.11 --universal; done
+
+COUNT ?= 60
+SEED ?= 1
+.venv/.mutants: .venv/.test requirements/mutants.txt
+	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/mutants.txt
+	@touch $@
+
+mutants: .venv/.mutants web/dist/index.html ## change single places of the code and count what the tests notice: COUNT=60 SEED=1
+	@$(BIN)/python -m tools.mutants --count $(COUNT) --seed $(SEED)
 
 schema: $(GENERATED) ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md
 

@@ -1,5 +1,7 @@
 """A separate installation for tests that kill processes or damage and restore data."""
 
+import fcntl
+import hashlib
 import io
 import os
 import shutil
@@ -35,6 +37,43 @@ def database_of_its_own(like: "Installation | None" = None) -> str:
     return urlsplit(SERVER)._replace(path=f"/{name}").geturl()
 
 
+def migrated_file() -> Path:
+    """An SQLite file with all migrations applied; made once by whichever process comes first. Copied, never opened."""
+    hasher = hashlib.sha256()
+    for migration in sorted((ROOT / "zugzwang").glob("**/migrations/*.py")):
+        hasher.update(migration.read_bytes())
+    folder = ROOT / "data" / "tests"
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"migrated-{hasher.hexdigest()[:16]}.sqlite3"
+    with (folder / "migrating").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.exists():
+            making = folder / "making"
+            shutil.rmtree(making, ignore_errors=True)
+            making.mkdir()
+            env = {**os.environ, "ZUGZWANG_DATA_DIR": str(making), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
+            _migrate(env | {"ZUGZWANG_DATABASE": ""})
+            with closing(sqlite3.connect(making / "zugzwang.sqlite3")) as file:
+                file.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            (making / "zugzwang.sqlite3").rename(path)
+    return path
+
+
+def migrate_in(env: dict[str, str]) -> None:
+    """Bring the database of an environment up to date: a copy on SQLite, else by the command."""
+    if env.get("ZUGZWANG_DATABASE"):
+        _migrate(env)
+        return
+    data = Path(env["ZUGZWANG_DATA_DIR"])
+    data.mkdir(exist_ok=True)
+    shutil.copyfile(migrated_file(), data / "zugzwang.sqlite3")
+
+
+def _migrate(env: dict[str, str]) -> None:
+    command = [sys.executable, "manage.py", "migrate", "--skip-checks", "--verbosity", "0"]
+    subprocess.run(command, cwd=ROOT, env=env, check=True, timeout=PATIENCE)
+
+
 class Installation:
     """A data folder with its own database, worker and clock; on PostgreSQL where the tests run on it."""
 
@@ -60,7 +99,7 @@ class Installation:
         )
 
     def migrated(self) -> "Installation":
-        assert self.run("manage.py", "migrate", "--skip-checks", "--verbosity", "0").wait(PATIENCE) == 0
+        migrate_in(self.env)
         return self
 
     def worker(self) -> subprocess.Popen[bytes]:

@@ -20,7 +20,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 
-from tests.installation import PATIENCE, database_of_its_own
+from tests.installation import PATIENCE, database_of_its_own, migrate_in
 from tests.standin_server import free_port
 
 ROOT = Path(__file__).parents[1]
@@ -127,7 +127,7 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     def run(*command: str) -> "subprocess.Popen[bytes]":
         return subprocess.Popen(command, cwd=ROOT, env=env, stdout=log, stderr=log)
 
-    assert run(sys.executable, "manage.py", "migrate", "--verbosity", "0").wait() == 0
+    migrate_in(env)
     assert run(sys.executable, "-c", MAKE).wait() == 0
     web = run(sys.executable, "manage.py", "serve", "--listen", f"127.0.0.1:{current.behind}")
     proxy = run("/usr/sbin/nginx", "-c", str(folder / "nginx.conf"), "-p", str(folder))
@@ -207,8 +207,7 @@ def resident(running: Running) -> float:
 
 
 def test_unsafe_settings_keep_it_from_starting(tmp_path: Path) -> None:
-    migrate = [sys.executable, "manage.py", "migrate", "--skip-checks", "--verbosity", "0"]
-    subprocess.run(migrate, cwd=ROOT, env=environment(tmp_path), check=True)
+    migrate_in(environment(tmp_path))
     for wrong, said in (
         ({"ZUGZWANG_DEBUG": "1"}, "ZUGZWANG_DEBUG"),
         ({"ZUGZWANG_HOSTS": "*"}, "answers to any name"),

@@ -29,6 +29,7 @@ from demo.scenario import (
 )
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
 from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
+from tests.installation import migrate_in
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
 from zugzwang.core.facts.patterns import matches
 from zugzwang.core.facts.periods import default_period
@@ -152,7 +153,7 @@ def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
         run = [sys.executable, "manage.py", *command]
         return subprocess.run(run, cwd=Path(__file__).parents[1], env=env, check=True, capture_output=True, text=True).stdout
 
-    manage("migrate", "--skip-checks", "--verbosity", "0")
+    migrate_in({**env, "ZUGZWANG_DATABASE": ""})
     manage("sites", "--add", SITE_NAME, "--address", SITE_ADDRESS, "--slug", "demo")
     # What the site's pages say, as a crawl would tell it.
     with gzip.open(folder / "site.ndjson.gz", "rt") as file:

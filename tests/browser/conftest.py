@@ -15,7 +15,7 @@ import polars as pl
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.installation import database_of_its_own
+from tests.installation import database_of_its_own, migrate_in
 from tests.planted import PlantedSite, planted_site
 from tests.standin_server import SITE_HOST, Running, free_port, served, write_data
 from zugzwang.standins.mail import serve_mail
@@ -83,7 +83,7 @@ def mails(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, Path]
 def server(tmp_path_factory: pytest.TempPathFactory, standins: Running, mails: tuple[int, Path]) -> Iterator[str]:
     mapped = ",".join(f"{host}={standins.address}" for host in HOSTS)
     env = environment(tmp_path_factory.mktemp("data"), mapped) | {"ZUGZWANG_MAIL": f"smtp://127.0.0.1:{mails[0]}"}
-    subprocess.run([sys.executable, "manage.py", "migrate", "--skip-checks", "--verbosity", "0"], cwd=ROOT, env=env, check=True)
+    migrate_in(env)
     subprocess.run([sys.executable, "-c", MAKE], cwd=ROOT, env=env, check=True)
     with serving(env) as address:
         yield address

@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import ROOT, accessible, environment, serving
+from tests.installation import migrate_in
 from tests.standin_server import free_port
 
 HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
@@ -25,10 +26,8 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]
     folder = tmp_path_factory.mktemp("demo")
     standins = f"http://127.0.0.1:{free_port()}"
     env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
-    migrate, make = (
-        [sys.executable, "manage.py", *words] for words in (["migrate", "--skip-checks", "--verbosity=0"], ["demo"])
-    )
-    subprocess.run(migrate, cwd=ROOT, env=env, check=True)
+    migrate_in(env)
+    make = [sys.executable, "manage.py", "demo"]
     with subprocess.Popen(make, cwd=ROOT, env={**env, "PYTHONUNBUFFERED": "1"}, stdout=subprocess.PIPE, text=True) as killed:
         assert killed.stdout is not None
         assert any("rows of visits" in line for line in killed.stdout)

@@ -75,7 +75,7 @@ def loads(installation: Installation) -> int:
 def test_a_backup_made_while_loads_run_is_a_state_between_two_of_them(tmp_path: Path) -> None:
     """Five backups during thirty loads; each, restored elsewhere, has the blocks of its last load and is sound."""
     installation, folder = Installation(tmp_path / "data"), tmp_path / "backups"
-    assert run(installation, "migrate", "--verbosity", "0").returncode == 0
+    installation.migrated()
     loading = installation.run("-c", LOADS, str(facts_file(tmp_path)), "30")
     made: list[Path] = []
     while len(made) < 5:
@@ -125,7 +125,7 @@ ON_SQLITE = pytest.mark.skipif(connection.vendor != "sqlite", reason="about the 
 def whole(tmp_path: Path) -> Path:
     """A backup of a small data folder."""
     installation = Installation(tmp_path / "data")
-    assert run(installation, "migrate", "--verbosity", "0").returncode == 0
+    installation.migrated()
     assert run(installation, "backup", "--to", str(tmp_path / "backups")).returncode == 0
     return backup.backups(tmp_path / "backups")[0]
 

@@ -169,7 +169,7 @@ def test_bytes_move_into_a_store_leave_with_backups_and_move_back(tmp_path: Path
     def bytes_of(installation: Installation) -> list[bytes]:
         return [bytes(row) for (row,) in installation.asked("SELECT payload FROM store_block")]
 
-    assert does(old, "manage.py", "migrate", "--verbosity", "0")
+    old.migrated()
     assert does(old, "-c", MAKE, str(facts))
     assert all(row.startswith(b"PAR1") for row in bytes_of(old))
     before = old.held()

@@ -7,6 +7,7 @@ import {
   lazyRouteComponent,
   Outlet,
   redirect,
+  type StaticDataRouteOption,
   useNavigate,
   useSearch,
 } from "@tanstack/react-router";
@@ -111,18 +112,20 @@ const siteHomeRoute = createRoute({
 const changesRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/changes",
+  staticData: { place: { name: "Changes", key: "2" }, guide: "monthly-review" },
   validateSearch: readSums,
   component: lazyRouteComponent(() => import("./changes/ChangesPlace"), "ChangesPlace"),
 });
 const queryRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/query",
+  staticData: { guide: "low-ctr" },
   validateSearch: readQuery,
   component: lazyRouteComponent(() => import("./queries/QueryPlace"), "QueryPlace"),
 });
 
 /** A place that lists findings. Changing the list adds a history entry; moving through its rows does not. */
-function placeOf<Path extends string>(path: Path, Place: FC<PlaceProps>) {
+function placeOf<Path extends string>(path: Path, staticData: StaticDataRouteOption, Place: FC<PlaceProps>) {
   const findings = findingsOf(path.slice(1));
   function Listed() {
     const { site } = useSite();
@@ -146,52 +149,63 @@ function placeOf<Path extends string>(path: Path, Place: FC<PlaceProps>) {
   return createRoute({
     getParentRoute: () => siteRoute,
     path,
+    staticData,
     validateSearch: (values: Record<string, unknown>) => readList(values, findings),
     component: Listed,
   });
 }
 const queriesRoute = placeOf(
   "/queries",
+  { place: { name: "Queries", key: "4" }, guide: "low-ctr" },
   lazyRouteComponent(() => import("./queries/QueriesPlace"), "QueriesPlace"),
 );
 const pagesRoute = placeOf(
   "/pages",
+  { place: { name: "Pages", key: "3" }, guide: "monthly-review" },
   lazyRouteComponent(() => import("./pages/PagesPlace"), "PagesPlace"),
 );
 const clashesRoute = placeOf(
   "/clashes",
+  { place: { name: "Clashes", key: "5" }, guide: "cannibalisation" },
   lazyRouteComponent(() => import("./clashes/ClashesPlace"), "ClashesPlace"),
 );
 const onPageRoute = placeOf(
   "/on-page",
+  { place: { name: "On the page", key: "6" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./onpage/OnPagePlace"), "OnPagePlace"),
 );
 const linksRoute = placeOf(
   "/links",
+  { place: { name: "Links", key: "7" }, guide: "internal-links" },
   lazyRouteComponent(() => import("./links/LinksPlace"), "LinksPlace"),
 );
 const topicsRoute = placeOf(
   "/topics",
+  { place: { name: "Topics", key: "8" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./topics/TopicsPlace"), "TopicsPlace"),
 );
 const draftsRoute = placeOf(
   "/drafts",
+  { place: { name: "Drafts", key: "9" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./drafts/DraftsPlace"), "DraftsPlace"),
 );
 const draftRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/draft",
+  staticData: { guide: "planning-content" },
   validateSearch: (search: Record<string, unknown>): { draft?: number } =>
     typeof search.draft === "number" ? { draft: search.draft } : {},
   component: lazyRouteComponent(() => import("./drafts/DraftPlace"), "DraftPlace"),
 });
 const movesRoute = placeOf(
   "/moves",
+  { place: { name: "Moves", key: "0" }, guide: "running-a-test" },
   lazyRouteComponent(() => import("./moves/MovesPlace"), "MovesPlace"),
 );
 const reportsRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/reports",
+  staticData: { place: { name: "Reports", key: "" }, guide: "reporting" },
   validateSearch: readReports,
   component: lazyRouteComponent(() => import("./reports/ReportsPlace"), "ReportsPlace"),
 });
@@ -204,11 +218,13 @@ const helpRoute = createRoute({
 const peopleRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/people",
+  staticData: { guide: "administering" },
   component: lazyRouteComponent(() => import("./people/PeoplePlace"), "PeoplePlace"),
 });
 const dataRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data",
+  staticData: { place: { name: "Data", key: "1" }, guide: "first-hour" },
   validateSearch: (search: Record<string, unknown>): { job?: number } =>
     typeof search.job === "number" ? { job: search.job } : {},
   component: lazyRouteComponent(() => import("./data/DataPlace"), "DataPlace"),
@@ -216,11 +232,13 @@ const dataRoute = createRoute({
 const cleaningRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data/cleaning",
+  staticData: { guide: "cleaning-data" },
   component: lazyRouteComponent(() => import("./data/CleaningPlace"), "CleaningPlace"),
 });
 const loadsRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data/loads",
+  staticData: { guide: "first-hour" },
   validateSearch: (search: Record<string, unknown>): { load?: number } =>
     typeof search.load === "number" ? { load: search.load } : {},
   component: lazyRouteComponent(() => import("./data/LoadsPlace"), "LoadsPlace"),
@@ -238,6 +256,9 @@ const tree = rootRoute.addChildren([
     accountRoute,
     siteRoute.addChildren([
       siteHomeRoute,
+      dataRoute,
+      cleaningRoute,
+      loadsRoute,
       changesRoute,
       pagesRoute,
       queriesRoute,
@@ -252,9 +273,6 @@ const tree = rootRoute.addChildren([
       reportsRoute,
       helpRoute,
       peopleRoute,
-      dataRoute,
-      cleaningRoute,
-      loadsRoute,
     ]),
   ]),
 ]);

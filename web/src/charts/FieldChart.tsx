@@ -13,6 +13,7 @@ type Props = {
   brush: (above: number, below: number) => void; // positions selected by dragging
 };
 type Dot = Schemas["Dot"];
+type Palette = ReturnType<typeof usePalette>;
 
 const radius = (impressions: number) => Math.min(1.4 + 1.3 * Math.log10(Math.max(impressions, 10) / 10), 8);
 // CTR on a square-root scale: half of all rows are below 2 %, and a linear scale would squeeze them together.
@@ -22,115 +23,118 @@ const LAST_POSITION = 100;
 const DRAWN = 8; // pixels: a shorter drag is a click
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
+/** All rows and the site's curve with its band. */
+function fieldOption(field: Schemas["QueryField"], found: string, colours: Palette) {
+  const ceiling = Math.max(...field.curve.map((point) => point.high), ...field.dots.map((dot) => dot.ctr), 0.05);
+  const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "too little data" ? found : colours.faint);
+  const asDatum = (dot: Dot) => ({
+    value: [dot.position, up(dot.ctr)],
+    dot,
+    symbolSize: 2 * radius(dot.impressions),
+    itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "too little data" ? 0.85 : 0.3 },
+  });
+  const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
+  return {
+    animation: false,
+    aria: { enabled: true, label: { description: "The site's click curve, with one dot for each query." } },
+    grid: GRID,
+    tooltip: {
+      backgroundColor: colours.sheet,
+      borderColor: colours.rule,
+      textStyle: { color: colours.ink, fontSize: 12 },
+      formatter: (hovered: { data: { dot?: Dot } }) => {
+        const dot = hovered.data.dot;
+        if (!dot) return "";
+        const box = document.createElement("div");
+        box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
+        return box;
+      },
+    },
+    xAxis: {
+      type: "log",
+      min: 1,
+      max: 100,
+      name: "position",
+      nameLocation: "middle",
+      nameGap: 20,
+      nameTextStyle: { color: colours.faint, fontSize: 11 },
+      axisLine: { lineStyle: { color: colours.faint } },
+      axisTick: { show: false },
+      splitLine: { show: false },
+      axisLabel: { show: false },
+    },
+    yAxis: {
+      type: "value",
+      min: 0,
+      max: up(ceiling) * 1.05,
+      axisLine: { show: false },
+      axisTick: { show: false },
+      splitLine: { show: false },
+      axisLabel: { show: false },
+    },
+    series: [
+      bandSeries(band("low"), band("high"), colours.picked),
+      gridSeries(colours, up(ceiling)),
+      { type: "scatter", data: field.dots.map(asDatum), z: 3, cursor: "pointer" },
+      ...(["low", "high"] as const).map((edge) => ({
+        type: "line",
+        silent: true,
+        symbol: "none",
+        data: band(edge),
+        lineStyle: { color: colours.ink, width: 0.75, opacity: 0.6 },
+        z: 4,
+      })),
+      {
+        type: "line",
+        silent: true,
+        symbol: "none",
+        data: field.curve.map((point) => [point.position, up(point.ctr)]),
+        lineStyle: { color: colours.ink, width: 1.5 },
+        z: 4,
+      },
+    ],
+  };
+}
+
+/** One row and how far it is from what is usual at its positions. */
+function rowOption(proof: Schemas["RowProof"], found: string, colours: Palette) {
+  return {
+    series: [
+      {
+        id: "row",
+        type: "scatter",
+        silent: true,
+        symbol: "rect",
+        z: 5,
+        data: [
+          {
+            value: [proof.position, up(proof.ctr)],
+            symbolSize: Math.max(2 * radius(proof.impressions), 12),
+            itemStyle: { color: "transparent", borderColor: colours.ink, borderWidth: 2 },
+          },
+        ],
+      },
+      {
+        id: "gap",
+        type: "line",
+        silent: true,
+        symbol: "none",
+        data: [
+          [proof.position, up(proof.ctr)],
+          [proof.position, up(proof.expected_ctr)],
+        ],
+        lineStyle: { color: found, width: 1.5, type: "dashed" },
+        z: 6,
+      },
+    ],
+  };
+}
+
 export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   const colours = usePalette();
   const found = loss ? colours.rust : colours.spruce;
-  const option = useMemo(() => {
-    if (!field) return null;
-    const ceiling = Math.max(...field.curve.map((point) => point.high), ...field.dots.map((dot) => dot.ctr), 0.05);
-    const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "too little data" ? found : colours.faint);
-    const asDatum = (dot: Dot) => ({
-      value: [dot.position, up(dot.ctr)],
-      dot,
-      symbolSize: 2 * radius(dot.impressions),
-      itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "too little data" ? 0.85 : 0.3 },
-    });
-    const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
-    return {
-      animation: false,
-      aria: { enabled: true, label: { description: "The site's click curve, with one dot for each query." } },
-      grid: GRID,
-      tooltip: {
-        backgroundColor: colours.sheet,
-        borderColor: colours.rule,
-        textStyle: { color: colours.ink, fontSize: 12 },
-        formatter: (hovered: { data: { dot?: Dot } }) => {
-          const dot = hovered.data.dot;
-          if (!dot) return "";
-          const box = document.createElement("div");
-          box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
-          return box;
-        },
-      },
-      xAxis: {
-        type: "log",
-        min: 1,
-        max: 100,
-        name: "position",
-        nameLocation: "middle",
-        nameGap: 20,
-        nameTextStyle: { color: colours.faint, fontSize: 11 },
-        axisLine: { lineStyle: { color: colours.faint } },
-        axisTick: { show: false },
-        splitLine: { show: false },
-        axisLabel: { show: false },
-      },
-      yAxis: {
-        type: "value",
-        min: 0,
-        max: up(ceiling) * 1.05,
-        axisLine: { show: false },
-        axisTick: { show: false },
-        splitLine: { show: false },
-        axisLabel: { show: false },
-      },
-      series: [
-        bandSeries(band("low"), band("high"), colours.picked),
-        gridSeries(colours, up(ceiling)),
-        { type: "scatter", data: field.dots.map(asDatum), z: 3, cursor: "pointer" },
-        ...(["low", "high"] as const).map((edge) => ({
-          type: "line",
-          silent: true,
-          symbol: "none",
-          data: band(edge),
-          lineStyle: { color: colours.ink, width: 0.75, opacity: 0.6 },
-          z: 4,
-        })),
-        {
-          type: "line",
-          silent: true,
-          symbol: "none",
-          data: field.curve.map((point) => [point.position, up(point.ctr)]),
-          lineStyle: { color: colours.ink, width: 1.5 },
-          z: 4,
-        },
-      ],
-    };
-  }, [field, found, colours]);
-  const selected = useMemo(
-    () => ({
-      series: [
-        {
-          id: "row",
-          type: "scatter",
-          silent: true,
-          symbol: "rect",
-          z: 5,
-          data: [
-            {
-              value: [proof.position, up(proof.ctr)],
-              symbolSize: Math.max(2 * radius(proof.impressions), 12),
-              itemStyle: { color: "transparent", borderColor: colours.ink, borderWidth: 2 },
-            },
-          ],
-        },
-        {
-          // How far the row is from what is usual at its positions.
-          id: "gap",
-          type: "line",
-          silent: true,
-          symbol: "none",
-          data: [
-            [proof.position, up(proof.ctr)],
-            [proof.position, up(proof.expected_ctr)],
-          ],
-          lineStyle: { color: found, width: 1.5, type: "dashed" },
-          z: 6,
-        },
-      ],
-    }),
-    [proof, found, colours],
-  );
+  const option = useMemo(() => (field ? fieldOption(field, found, colours) : null), [field, found, colours]);
+  const selected = useMemo(() => rowOption(proof, found, colours), [proof, found, colours]);
   const box = useChart(option, selected, (data) => {
     const dot = (data as { dot?: Dot } | undefined)?.dot;
     if (dot) pick(`${dot.page_id}-${dot.query_id}`);

@@ -28,8 +28,7 @@ const asSeen = (table: Table): Chosen => ({
 
 /** The suggested source of each table of a file, above its first rows; everything can be changed, previewed and loaded. */
 export function Matching({ slug, uploaded, site, load, drop, children }: Props) {
-  const [tables, setTables] = useState(uploaded.tables);
-  const [chosen, setChosen] = useState<Chosen[]>(() => uploaded.tables.map(asSeen));
+  const { tables, chosen, change, lookAgain } = useTables(slug, uploaded);
   const [mode, setMode] = useState<"replace" | "add" | null>(null);
   const [keep, setKeep] = useState(false);
   const used = tables
@@ -46,35 +45,6 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
   const ready =
     used.length - (several ? lacking.length : 0) > 0 && (several || lacking.length === 0) && unspanned.length === 0;
 
-  /** Read the file again with other choices for one of its tables. */
-  async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
-    const options = chosen.map((one, at) => ({
-      source: at === number ? source : one.source,
-      mapping: at === number ? null : one.mapping,
-      choices: at === number ? choices : one.choices,
-      skip: one.skip,
-    }));
-    try {
-      const body = { tables: Object.fromEntries(options.map((one, at) => [String(at), one])) };
-      const path = { slug, key: uploaded.upload };
-      const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/preview", { params: { path }, body }));
-      setTables(seen.tables);
-      setChosen(
-        seen.tables.map((table, at) => ({
-          source: table.source,
-          mapping: table.mapping,
-          choices: options[at]?.choices ?? choices,
-          skip: options[at]?.skip ?? false,
-        })),
-      );
-    } catch (error) {
-      const { problem } = error as ProblemError;
-      toast.error([problem.detail, ...problem.problems.map((one) => `${one.message}. ${one.remedy}`)].join(" "));
-    }
-  }
-
-  const change = (number: number, part: Partial<Chosen>) =>
-    setChosen((now) => now.map((one, at) => (at === number ? { ...one, ...part } : one)));
   const options = (dry_run: boolean): LoadRequest => ({
     tables: Object.fromEntries(chosen.map((one, at) => [String(at), one])),
     mode,
@@ -96,21 +66,7 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
           lookAgain={(source, choices) => lookAgain(number, source, choices)}
         />
       ))}
-      {lacking.map(({ table, choice }) => (
-        <p key={table.name} role="status" className="mt-2 text-rust">
-          {several && `${table.name}: `}
-          {table.ambiguous_days
-            ? "The dates can be read day first or month first. Choose above."
-            : `No column is chosen for ${missing(table, choice)
-                .map((name) => fieldWord(choice.source, name))
-                .join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
-        </p>
-      ))}
-      {unspanned.length > 0 && (
-        <p role="status" className="mt-2 text-rust">
-          Enter the first and last day of {unspanned.map(({ table }) => table.name).join(", ")} above.
-        </p>
-      )}
+      <Lacks lacking={lacking} unspanned={unspanned} several={several} />
       <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
         <legend className="sr-only">Contents of the file</legend>
         {site.last_day && (
@@ -154,6 +110,68 @@ export function Matching({ slug, uploaded, site, load, drop, children }: Props) 
       </div>
       {children}
     </section>
+  );
+}
+
+/** The tables of a file as read, with what is chosen for each. */
+function useTables(slug: string, uploaded: Schemas["Uploaded"]) {
+  const [tables, setTables] = useState(uploaded.tables);
+  const [chosen, setChosen] = useState<Chosen[]>(() => uploaded.tables.map(asSeen));
+
+  /** Read the file again with other choices for one of its tables. */
+  async function lookAgain(number: number, source: Source, choices: Schemas["ChoicesMade"]) {
+    const options = chosen.map((one, at) => ({
+      source: at === number ? source : one.source,
+      mapping: at === number ? null : one.mapping,
+      choices: at === number ? choices : one.choices,
+      skip: one.skip,
+    }));
+    try {
+      const body = { tables: Object.fromEntries(options.map((one, at) => [String(at), one])) };
+      const path = { slug, key: uploaded.upload };
+      const seen = values(await api.POST("/api/sites/{slug}/uploads/{key}/preview", { params: { path }, body }));
+      setTables(seen.tables);
+      setChosen(
+        seen.tables.map((table, at) => ({
+          source: table.source,
+          mapping: table.mapping,
+          choices: options[at]?.choices ?? choices,
+          skip: options[at]?.skip ?? false,
+        })),
+      );
+    } catch (error) {
+      const { problem } = error as ProblemError;
+      toast.error([problem.detail, ...problem.problems.map((one) => `${one.message}. ${one.remedy}`)].join(" "));
+    }
+  }
+
+  const change = (number: number, part: Partial<Chosen>) =>
+    setChosen((now) => now.map((one, at) => (at === number ? { ...one, ...part } : one)));
+  return { tables, chosen, change, lookAgain };
+}
+
+type Used = { table: Table; choice: Chosen };
+
+/** What still keeps tables from being loaded. */
+function Lacks({ lacking, unspanned, several }: { lacking: Used[]; unspanned: Used[]; several: boolean }) {
+  return (
+    <>
+      {lacking.map(({ table, choice }) => (
+        <p key={table.name} role="status" className="mt-2 text-rust">
+          {several && `${table.name}: `}
+          {table.ambiguous_days
+            ? "The dates can be read day first or month first. Choose above."
+            : `No column is chosen for ${missing(table, choice)
+                .map((name) => fieldWord(choice.source, name))
+                .join(", ")}. Choose one above${several ? ", or it is passed over" : ""}.`}
+        </p>
+      ))}
+      {unspanned.length > 0 && (
+        <p role="status" className="mt-2 text-rust">
+          Enter the first and last day of {unspanned.map(({ table }) => table.name).join(", ")} above.
+        </p>
+      )}
+    </>
   );
 }
 

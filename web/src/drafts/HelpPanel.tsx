@@ -1,5 +1,4 @@
 // Suggestions of a text service: requested one by one, checked, and inserted only by the writer.
-import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
@@ -9,6 +8,7 @@ import { useConnections } from "../data/hooks";
 import { Dialog } from "../shared/Dialog";
 import { Part } from "../shared/Part";
 import { Button, Choice, Field, MainButton, Words } from "../shared/parts";
+import { useAct } from "../shared/useAct";
 import { asHeadings } from "./BriefPanel";
 
 type Task = Schemas["HelpInput"]["task"];
@@ -75,8 +75,6 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
     else insert(`<p>${escaped(text)}</p>`);
     toast("Taken over.");
   }
-  const whole = answer?.task === "outline" ? answer.proposals.map((one) => one.text) : null;
-
   return (
     <div data-testid="draft-help">
       <p className="text-faint">
@@ -92,87 +90,22 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
           )}
         </p>
       ) : (
-        <div className="mt-2 space-y-2">
-          <Choice
-            label="Ask for"
-            value={wish.task}
-            onChange={(event) => setWish({ ...wish, task: event.target.value as Task })}
-          >
-            {Object.entries(TASKS).map(([task, name]) => (
-              <option key={task} value={task}>
-                {name}
-              </option>
-            ))}
-          </Choice>
-          {wish.task === "paragraph" && (
-            <Field
-              label="Term"
-              value={wish.term}
-              onChange={(event) => setWish({ ...wish, term: event.target.value })}
-            />
-          )}
-          <p className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-            <MainButton onClick={start} disabled={!may || waits || (wish.task === "paragraph" && !wish.term.trim())}>
-              Ask
-            </MainButton>
-            {waits && (
-              <span role="status">
-                Waiting for the text service.{" "}
-                <Button plain onClick={cancel}>
-                  Cancel
-                </Button>
-              </span>
-            )}
-            {may && (
-              <span className="ml-auto flex gap-4">
-                <Button plain onClick={() => setEditing(true)}>
-                  Instructions
-                </Button>
-                <Button plain onClick={() => setConnecting(true)}>
-                  Connection
-                </Button>
-              </span>
-            )}
-          </p>
-        </div>
+        <WishForm
+          may={may}
+          wish={wish}
+          setWish={setWish}
+          start={start}
+          cancel={waits ? cancel : null}
+          edit={() => setEditing(true)}
+          connect={() => setConnecting(true)}
+        />
       )}
       {failed && (
         <p role="alert" className="mt-2 text-rust">
           {failed}
         </p>
       )}
-      {answer && (
-        <Part
-          title={answer.proposals.length ? "Proposed" : "No proposals"}
-          aside={
-            may &&
-            whole &&
-            whole.length > 0 && (
-              <Button plain onClick={() => append(asHeadings(whole))}>
-                Add all as headings
-              </Button>
-            )
-          }
-        >
-          <ul className="space-y-2">
-            {answer.proposals.map((one) => (
-              <li key={one.text} className="border-ochre border-l-2 pl-2">
-                <p>{one.text}</p>
-                {one.faults.length > 0 && <p className="text-ochre text-xs">{one.faults.join("; ")}</p>}
-                {may && !whole && (
-                  <Button plain onClick={() => take(one.text)} className="text-xs">
-                    {answer.task === "titles" || answer.task === "descriptions" ? "Use it" : "Insert at the cursor"}
-                  </Button>
-                )}
-              </li>
-            ))}
-          </ul>
-          {answer.proposals.length === 0 && (
-            <p className="text-faint">Too few competing pages were fetched, or none uses it.</p>
-          )}
-          <p className="mt-2 text-faint text-xs">{answer.by}.</p>
-        </Part>
-      )}
+      {answer && <Proposals may={may} answer={answer} take={take} append={append} />}
       {editing && settings.data && (
         <Instructions
           slug={slug}
@@ -188,17 +121,119 @@ export function HelpPanel({ slug, id, may, wish, setWish, insert, append, setWor
   );
 }
 
+type WishProps = {
+  may: boolean;
+  wish: Wish;
+  setWish: (wish: Wish) => void;
+  start: () => void;
+  cancel: (() => void) | null; // null unless an answer is awaited
+  edit: () => void;
+  connect: () => void;
+};
+
+function WishForm({ may, wish, setWish, start, cancel, edit, connect }: WishProps) {
+  return (
+    <div className="mt-2 space-y-2">
+      <Choice
+        label="Ask for"
+        value={wish.task}
+        onChange={(event) => setWish({ ...wish, task: event.target.value as Task })}
+      >
+        {Object.entries(TASKS).map(([task, name]) => (
+          <option key={task} value={task}>
+            {name}
+          </option>
+        ))}
+      </Choice>
+      {wish.task === "paragraph" && (
+        <Field label="Term" value={wish.term} onChange={(event) => setWish({ ...wish, term: event.target.value })} />
+      )}
+      <p className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <MainButton
+          onClick={start}
+          disabled={!may || cancel !== null || (wish.task === "paragraph" && !wish.term.trim())}
+        >
+          Ask
+        </MainButton>
+        {cancel && (
+          <span role="status">
+            Waiting for the text service.{" "}
+            <Button plain onClick={cancel}>
+              Cancel
+            </Button>
+          </span>
+        )}
+        {may && (
+          <span className="ml-auto flex gap-4">
+            <Button plain onClick={edit}>
+              Instructions
+            </Button>
+            <Button plain onClick={connect}>
+              Connection
+            </Button>
+          </span>
+        )}
+      </p>
+    </div>
+  );
+}
+
+type ProposalsProps = {
+  may: boolean;
+  answer: Schemas["Helped"];
+  take: (text: string) => void;
+  append: (html: string) => void;
+};
+
+function Proposals({ may, answer, take, append }: ProposalsProps) {
+  const whole = answer.task === "outline" ? answer.proposals.map((one) => one.text) : null;
+  return (
+    <Part
+      title={answer.proposals.length ? "Proposed" : "No proposals"}
+      aside={
+        may &&
+        whole &&
+        whole.length > 0 && (
+          <Button plain onClick={() => append(asHeadings(whole))}>
+            Add all as headings
+          </Button>
+        )
+      }
+    >
+      <ul className="space-y-2">
+        {answer.proposals.map((one) => (
+          <li key={one.text} className="border-ochre border-l-2 pl-2">
+            <p>{one.text}</p>
+            {one.faults.length > 0 && <p className="text-ochre text-xs">{one.faults.join("; ")}</p>}
+            {may && !whole && (
+              <Button plain onClick={() => take(one.text)} className="text-xs">
+                {answer.task === "titles" || answer.task === "descriptions" ? "Use it" : "Insert at the cursor"}
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {answer.proposals.length === 0 && (
+        <p className="text-faint">Too few competing pages were fetched, or none uses it.</p>
+      )}
+      <p className="mt-2 text-faint text-xs">{answer.by}.</p>
+    </Part>
+  );
+}
+
 type InstructionsProps = { slug: string; task: Task; stored: string; close: () => void };
 
 function Instructions({ slug, task, stored, close }: InstructionsProps) {
-  const queryClient = useQueryClient();
+  const act = useAct();
   const [text, setText] = useState(stored);
-  async function keep(next: string) {
-    await api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } });
-    await queryClient.invalidateQueries();
-    toast(next ? "Saved for everyone who writes for this site." : "The default instruction is restored.");
-    close();
-  }
+  const keep = (next: string) =>
+    act(
+      () => api.PUT("/api/sites/{slug}/help", { ...ofSite(slug), body: { task, text: next } }),
+      () => {
+        toast(next ? "Saved for everyone who writes for this site." : "The default instruction is restored.");
+        close();
+      },
+    );
   return (
     <Dialog
       title={`Instruction for the service: ${TASKS[task].toLowerCase()}`}

@@ -9,7 +9,7 @@ import { Dialog } from "../shared/Dialog";
 import { path } from "../shared/format";
 import { switchTheme } from "../shared/theme";
 import { findingsOf } from "../state/view";
-import { PLACES } from "./places";
+import { usePlaces } from "./places";
 import { useViews } from "./useViews";
 
 type Props = {
@@ -26,15 +26,9 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
   const navigate = useNavigate();
   const { views, open, save, remove } = useViews(slug);
   const sites = useQuery(sitesQuery);
+  const places = usePlaces();
   const params = { site: slug };
   const words = typed.trim();
-  const text = useDeferredValue(words);
-  const found = ask.useQuery(
-    "get",
-    "/api/sites/{slug}/names",
-    { params: { path: { slug }, query: { text } } },
-    { ...STEADY, enabled: text.length > 1 },
-  ).data;
 
   const run = (does: () => unknown) => () => {
     close();
@@ -52,51 +46,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
         />
         <Command.List className="mt-2 max-h-[52vh] overflow-auto" label="Commands">
           <Command.Empty className="py-2 text-faint">No matches.</Command.Empty>
-          {words && (
-            <Group heading="Find">
-              {found?.queries.map((one) => (
-                <Item
-                  key={one.id}
-                  value={`query ${words} ${one.text}`}
-                  run={run(() => navigate({ to: "/$site/query", params, search: { query: one.id } }))}
-                >
-                  {one.text} <span className="text-faint text-xs">query</span>
-                </Item>
-              ))}
-              {found?.pages.map((one) => (
-                <Item
-                  key={one.id}
-                  value={`page ${words} ${one.text}`}
-                  run={run(() => navigate({ to: "/$site/pages", params, search: { row: String(one.id) } }))}
-                >
-                  {path(one.text)} <span className="text-faint text-xs">page</span>
-                </Item>
-              ))}
-              <Item
-                value={`find pages ${words}`}
-                run={run(() => navigate({ to: "/$site/pages", params, search: { text: words } }))}
-              >
-                Pages with “{words}”
-              </Item>
-              <Item
-                value={`find queries ${words}`}
-                run={run(() =>
-                  navigate({
-                    to: "/$site/queries",
-                    params,
-                    search: { text: words, evidence: ["firm", "likely", "too little data"] },
-                  }),
-                )}
-              >
-                Queries with “{words}”
-              </Item>
-              {mayChange && (
-                <Item value={`save view ${words}`} run={run(() => save(words))}>
-                  Save this view as “{words}”
-                </Item>
-              )}
-            </Group>
-          )}
+          {words && <Find slug={slug} words={words} run={run} save={mayChange ? save : null} />}
           {views.length > 0 && (
             <Group heading="Saved views">
               {views.map((view) => (
@@ -107,7 +57,7 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
             </Group>
           )}
           <Group heading="Places">
-            {PLACES.map((place) => (
+            {places.map((place) => (
               <Item key={place.to} value={place.name} run={run(() => navigate({ to: place.to, params }))}>
                 {place.name} <kbd className="font-sans text-faint text-xs">{place.key}</kbd>
               </Item>
@@ -156,6 +106,71 @@ export default function Commands({ slug, mayChange, close, add, showKeys, showWo
         </Command.List>
       </Command>
     </Dialog>
+  );
+}
+
+type FindProps = {
+  slug: string;
+  words: string;
+  run: (does: () => unknown) => () => void;
+  save: ((name: string) => unknown) | null; // null where views cannot be saved
+};
+
+/** Pages and queries with the typed words. */
+function Find({ slug, words, run, save }: FindProps) {
+  const navigate = useNavigate();
+  const params = { site: slug };
+  const text = useDeferredValue(words);
+  const found = ask.useQuery(
+    "get",
+    "/api/sites/{slug}/names",
+    { params: { path: { slug }, query: { text } } },
+    { ...STEADY, enabled: text.length > 1 },
+  ).data;
+  return (
+    <Group heading="Find">
+      {found?.queries.map((one) => (
+        <Item
+          key={one.id}
+          value={`query ${words} ${one.text}`}
+          run={run(() => navigate({ to: "/$site/query", params, search: { query: one.id } }))}
+        >
+          {one.text} <span className="text-faint text-xs">query</span>
+        </Item>
+      ))}
+      {found?.pages.map((one) => (
+        <Item
+          key={one.id}
+          value={`page ${words} ${one.text}`}
+          run={run(() => navigate({ to: "/$site/pages", params, search: { row: String(one.id) } }))}
+        >
+          {path(one.text)} <span className="text-faint text-xs">page</span>
+        </Item>
+      ))}
+      <Item
+        value={`find pages ${words}`}
+        run={run(() => navigate({ to: "/$site/pages", params, search: { text: words } }))}
+      >
+        Pages with “{words}”
+      </Item>
+      <Item
+        value={`find queries ${words}`}
+        run={run(() =>
+          navigate({
+            to: "/$site/queries",
+            params,
+            search: { text: words, evidence: ["firm", "likely", "too little data"] },
+          }),
+        )}
+      >
+        Queries with “{words}”
+      </Item>
+      {save && (
+        <Item value={`save view ${words}`} run={run(() => save(words))}>
+          Save this view as “{words}”
+        </Item>
+      )}
+    </Group>
   );
 }
 

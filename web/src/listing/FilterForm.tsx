@@ -23,9 +23,6 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
   // The fields that the finding uses can be set; sums use only days and parts of the site.
   const looksAt = (name: string) =>
     finding !== undefined && (CATALOG[finding].looks_at as readonly string[]).includes(name);
-  const facets = ask.useQuery("get", "/api/sites/{slug}/facets", ofSite(site.slug), { staleTime: 60_000 }).data;
-  const largest = useFinding(site.slug, "topics", {}, { enabled: looksAt("topic"), limit: TOPICS });
-  const topics = largest.data?.rows.map((one) => one.topic) ?? [];
 
   async function apply(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -101,6 +98,21 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
         placeholder="/guides/"
         hint="The start of the path, such as /guides/."
       />
+      <MoreFilters site={site} search={search} looksAt={looksAt} />
+      <MainButton type="submit">Filter</MainButton>
+    </form>
+  );
+}
+
+type MoreProps = Pick<TopLineProps, "site" | "search"> & { looksAt: (name: string) => boolean };
+
+function MoreFilters({ site, search, looksAt }: MoreProps) {
+  const facets = ask.useQuery("get", "/api/sites/{slug}/facets", ofSite(site.slug), { staleTime: 60_000 }).data;
+  const largest = useFinding(site.slug, "topics", {}, { enabled: looksAt("topic"), limit: TOPICS });
+  const topics = largest.data?.rows.map((one) => one.topic) ?? [];
+
+  return (
+    <>
       {facets && (
         <>
           <Choices name="device" label="device" options={facets.devices} stored={search.device} />
@@ -149,8 +161,7 @@ export function FilterForm({ site, search, change, close, finding }: TopLineProp
           ))}
         </Choice>
       )}
-      <MainButton type="submit">Filter</MainButton>
-    </form>
+    </>
   );
 }
 

@@ -1,13 +1,13 @@
 // The top line: the site, the period as a sentence, and filters as removable words.
 
 import { useQuery } from "@tanstack/react-query";
-import { Link, useLocation, useNavigate } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { BookOpen, Link2, Search, X } from "lucide-react";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { sitesQuery } from "../api/ask";
 import type { Schemas } from "../api/client";
-import { guideOf } from "../frame/places";
+import { useGuide } from "../frame/places";
 import { Opening } from "../shared/Dialog";
 import { count } from "../shared/format";
 import { COMPARISONS, type Comparison, GRADES, type Grade, isLens, SURE, TARGETS, type View } from "../state/view";
@@ -120,9 +120,9 @@ type SiteNameProps = {
 
 /** The site's name; with several sites, a menu to the same place on another. */
 export function SiteName({ site, to }: SiteNameProps) {
+  const guide = useGuide();
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
-  const location = useLocation();
   return (
     <div className="flex min-w-0 max-w-full items-baseline gap-x-1.5 font-semibold font-serif text-[15px]">
       {(sites.data?.length ?? 0) > 1 ? (
@@ -144,7 +144,7 @@ export function SiteName({ site, to }: SiteNameProps) {
       <Link
         to="/$site/help"
         params={{ site: site.slug }}
-        search={{ page: guideOf(location.pathname) }}
+        search={{ page: guide }}
         aria-label="Guide to this place"
         title="Guide to this place"
         className="self-center p-1 text-faint hover:text-ink"

@@ -36,7 +36,7 @@ const MARK_WIDTH = "1.5rem";
 const MARKS_MOST = 500; // the maximum for one decision
 
 export function WalkedList<Row>(props: Props<Row>) {
-  const { total, keyOf, pick, near, sorted, listKey, first } = props;
+  const { total, keyOf, near, sorted, listKey, first } = props;
   const { shown, menu } = useColumns(props.label, props.columns);
   const marked = useMarked();
   const tracks = [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" ");
@@ -82,58 +82,17 @@ export function WalkedList<Row>(props: Props<Row>) {
   }, [neighbours.join()]);
 
   const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
-  function walk(step: number) {
-    const next = Math.min(Math.max(index + step, 0), total - 1);
-    const row = rowAt(next);
+  const goTo = (next: number) => {
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
-    if (row) pick(row);
     // The current row has the focus, so the next key goes to the list and not to a button pressed before.
     requestAnimationFrame(() => {
       const row = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${next + 2}"]`);
       row?.focus({ preventScroll: true });
     });
-  }
-  /** Mark or unmark a row; with the shift key all rows from the current one. */
-  function mark(at: number, range: boolean) {
-    if (!marked) return;
-    const from = range ? index : at;
-    const span = Array.from({ length: Math.abs(at - from) + 1 }, (_, step) => rowAt(Math.min(at, from) + step));
-    const keys = span.flatMap((row) => (row ? [keyOf(row)] : []));
-    const next = new Set(marked.keys);
-    const off = !range && keys.every((key) => next.has(key));
-    for (const key of keys) off ? next.delete(key) : next.size < MARKS_MOST && next.add(key);
-    marked.set(next);
-  }
-  function choose(event: MouseEvent, at: number, row: Row) {
-    if (marked && (event.shiftKey || event.ctrlKey || event.metaKey)) return mark(at, event.shiftKey);
-    setIndex(at);
-    pick(row);
-  }
+  };
+  const { choose, mark } = useHand(props, { index, setIndex, goTo, rowAt, picked });
   const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
-  // Scrolling keys belong to the focused pane; here they move through the list.
-  useKeys(
-    {
-      ...(marked && {
-        " ": () => {
-          mark(index, false);
-          walk(1);
-        },
-      }),
-      ArrowDown: () => walk(1),
-      ArrowUp: () => walk(-1),
-      PageDown: () => walk(10),
-      PageUp: () => walk(-10),
-      Home: () => walk(-total),
-      End: () => walk(total),
-    },
-    "[aria-label=List]",
-  );
-  useKeys({
-    j: () => walk(1),
-    k: () => walk(-1),
-    ...(props.open && { Enter: () => picked && props.open?.(picked) }),
-  });
 
   return (
     <>
@@ -145,42 +104,7 @@ export function WalkedList<Row>(props: Props<Row>) {
           aria-rowcount={total + 1}
           style={{ minWidth: `${props.least}rem` }}
         >
-          <div
-            role="row"
-            aria-rowindex={1}
-            style={{ gridTemplateColumns: tracks }}
-            className={`${inset(marked !== null)} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
-          >
-            {marked && <div role="columnheader" aria-label="marked" />}
-            {shown.map((column) => (
-              <div
-                key={column.name}
-                role="columnheader"
-                aria-sort={sorted.by !== column.name ? "none" : sorted.descending ? "descending" : "ascending"}
-                className={column.left ? "text-left" : "text-right"}
-              >
-                <Hint text={`${sentenceOf(column.explains)}${column.sorts === false ? "" : " Click to sort."}`}>
-                  <button
-                    type="button"
-                    aria-disabled={column.sorts === false || undefined}
-                    onClick={() =>
-                      column.sorts !== false &&
-                      props.sortBy(column.name, sorted.by === column.name ? sorted.descending : Boolean(column.low))
-                    }
-                    className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${sorted.by === column.name ? "font-semibold text-ink" : "text-faint"}`}
-                  >
-                    {column.label}
-                    {sorted.by === column.name &&
-                      (sorted.descending ? (
-                        <ArrowDown size={11} aria-hidden="true" />
-                      ) : (
-                        <ArrowUp size={11} aria-hidden="true" />
-                      ))}
-                  </button>
-                </Hint>
-              </div>
-            ))}
-          </div>
+          <HeadRow columns={shown} tracks={tracks} markable={marked !== null} sorted={sorted} sortBy={props.sortBy} />
           <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
             {items.map((item) => {
               const row = rowAt(item.index);
@@ -220,6 +144,106 @@ export function WalkedList<Row>(props: Props<Row>) {
         {menu}
       </p>
     </>
+  );
+}
+
+type Place<Row> = {
+  index: number;
+  setIndex: (index: number) => void;
+  goTo: (index: number) => void;
+  rowAt: (index: number) => Row | undefined;
+  picked: string | undefined;
+};
+
+/** What keys and the mouse do to a list: walk, choose, mark. */
+function useHand<Row>(props: Props<Row>, { index, setIndex, goTo, rowAt, picked }: Place<Row>) {
+  const { total, keyOf, pick, open } = props;
+  const marked = useMarked();
+  function walk(step: number) {
+    const next = Math.min(Math.max(index + step, 0), total - 1);
+    const row = rowAt(next);
+    goTo(next);
+    if (row) pick(row);
+  }
+  /** Mark or unmark a row; with the shift key all rows from the current one. */
+  function mark(at: number, range: boolean) {
+    if (!marked) return;
+    const from = range ? index : at;
+    const span = Array.from({ length: Math.abs(at - from) + 1 }, (_, step) => rowAt(Math.min(at, from) + step));
+    const keys = span.flatMap((row) => (row ? [keyOf(row)] : []));
+    const next = new Set(marked.keys);
+    const off = !range && keys.every((key) => next.has(key));
+    for (const key of keys) off ? next.delete(key) : next.size < MARKS_MOST && next.add(key);
+    marked.set(next);
+  }
+  function choose(event: MouseEvent, at: number, row: Row) {
+    if (marked && (event.shiftKey || event.ctrlKey || event.metaKey)) return mark(at, event.shiftKey);
+    setIndex(at);
+    pick(row);
+  }
+  const markAndGoOn = () => {
+    mark(index, false);
+    walk(1);
+  };
+  // Scrolling keys belong to the focused pane; here they move through the list.
+  useKeys(
+    {
+      ...(marked && { " ": markAndGoOn }),
+      ArrowDown: () => walk(1),
+      ArrowUp: () => walk(-1),
+      PageDown: () => walk(10),
+      PageUp: () => walk(-10),
+      Home: () => walk(-total),
+      End: () => walk(total),
+    },
+    "[aria-label=List]",
+  );
+  useKeys({ j: () => walk(1), k: () => walk(-1), ...(open && { Enter: () => picked && open(picked) }) });
+  return { choose, mark };
+}
+
+type HeadProps<Row> = Pick<Props<Row>, "columns" | "sorted" | "sortBy"> & { tracks: string; markable: boolean };
+
+function HeadRow<Row>({ columns, sorted, sortBy, tracks, markable }: HeadProps<Row>) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={1}
+      style={{ gridTemplateColumns: tracks }}
+      className={`${inset(markable)} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
+    >
+      {markable && <div role="columnheader" aria-label="marked" />}
+      {columns.map((column) => (
+        <ColumnHead key={column.name} column={column} sorted={sorted} sortBy={sortBy} />
+      ))}
+    </div>
+  );
+}
+
+type ColumnHeadProps<Row> = Pick<Props<Row>, "sorted" | "sortBy"> & { column: Column<Row> };
+
+function ColumnHead<Row>({ column, sorted, sortBy }: ColumnHeadProps<Row>) {
+  const sorts = column.sorts !== false;
+  const current = sorted.by === column.name;
+  const Arrow = sorted.descending ? ArrowDown : ArrowUp;
+  return (
+    <div
+      role="columnheader"
+      aria-sort={!current ? "none" : sorted.descending ? "descending" : "ascending"}
+      className={column.left ? "text-left" : "text-right"}
+    >
+      <Hint text={`${sentenceOf(column.explains)}${sorts ? " Click to sort." : ""}`}>
+        <button
+          type="button"
+          aria-disabled={!sorts || undefined}
+          onClick={() => sorts && sortBy(column.name, current ? sorted.descending : Boolean(column.low))}
+          className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${current ? "font-semibold text-ink" : "text-faint"}`}
+        >
+          {column.label}
+          {current && <Arrow size={11} aria-hidden="true" />}
+        </button>
+      </Hint>
+    </div>
   );
 }
 

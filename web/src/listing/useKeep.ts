@@ -1,24 +1,14 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
-import { api, type ProblemError, type Schemas } from "../api/client";
+import { api, type Schemas } from "../api/client";
+import { useAct } from "../shared/useAct";
 
 type Settings = Partial<Schemas["SiteChanged"]>;
 
 /** Save settings for everyone on a site, with an undo; returns whether they were saved. */
 export function useKeep(site: Schemas["SiteShown"]) {
-  const queryClient = useQueryClient();
-
-  async function save(settings: Settings): Promise<boolean> {
-    try {
-      await api.PATCH("/api/sites/{slug}", { params: { path: { slug: site.slug } }, body: settings });
-      await queryClient.invalidateQueries();
-      return true;
-    } catch (error) {
-      const { problem } = error as ProblemError;
-      toast.error(`${problem.detail} ${problem.remedy}`);
-      return false;
-    }
-  }
+  const act = useAct();
+  const save = async (body: Settings) =>
+    (await act(() => api.PATCH("/api/sites/{slug}", { params: { path: { slug: site.slug } }, body }))) !== undefined;
 
   return async (settings: Settings, before?: Settings): Promise<boolean> => {
     const saved = await save(settings);

@@ -147,8 +147,7 @@ type FormProps = { site: Schemas["SiteShown"]; move: Move; gone: () => void; hol
 function Form({ site, move, gone, hold, refresh }: FormProps) {
   const act = useAct();
   const { draft, setDraft, seen, dirty } = useDraft(site.slug, move);
-  const [theirs, setTheirs] = useState<Move | null>(null);
-  const [busy, setBusy] = useState(false);
+  const { save, busy, theirs, setTheirs } = useSaving(site.slug, move, setDraft);
   const params = { path: { slug: site.slug, move_id: move.id } };
 
   const now = { ...fieldsOf(move), ...draft };
@@ -161,6 +160,76 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
       return next;
     });
   };
+
+  const drop = () =>
+    act(
+      () =>
+        api.POST("/api/sites/{slug}/moves/dropped", {
+          params: { path: { slug: site.slug } },
+          body: { ids: [move.id] },
+        }),
+      () => {
+        gone();
+        toast("The move is deleted.", {
+          action: {
+            label: "Restore",
+            onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/restore", { params })),
+          },
+        });
+      },
+    );
+
+  return (
+    <form
+      className="mt-3 space-y-3 border-rule border-t pt-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save(draft, seen);
+      }}
+    >
+      <MoveFields move={move} now={now} draft={draft} set={set} />
+      {meanwhile.length > 0 && !theirs && (
+        <p role="status" className="text-ochre">
+          Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "someone"))].join(" and ")} changed{" "}
+          {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is saved.
+        </p>
+      )}
+      {theirs && (
+        <Meeting
+          mine={now}
+          theirs={theirs}
+          draft={draft}
+          take={(fields) => save(fields, theirs.version)}
+          leave={() => {
+            setDraft(() => ({}));
+            setTheirs(null);
+            refresh();
+          }}
+        />
+      )}
+      <div className="flex items-baseline gap-x-4">
+        <MainButton type="submit" disabled={!dirty || busy || theirs !== null}>
+          Save
+        </MainButton>
+        {dirty && !theirs && (
+          <Button plain onClick={() => setDraft(() => ({}))}>
+            Undo my change
+          </Button>
+        )}
+        <Button plain className="ml-auto text-faint" onClick={drop}>
+          Delete the move
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+/** Save changes of a move; a conflict leaves both versions to choose from. */
+function useSaving(slug: string, move: Move, setDraft: ReturnType<typeof useDraft>["setDraft"]) {
+  const act = useAct();
+  const [theirs, setTheirs] = useState<Move | null>(null);
+  const [busy, setBusy] = useState(false);
+  const params = { path: { slug, move_id: move.id } };
 
   async function save(fields: Partial<Fields>, version: number) {
     setBusy(true);
@@ -193,32 +262,14 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
     setBusy(false);
   }
 
-  const drop = () =>
-    act(
-      () =>
-        api.POST("/api/sites/{slug}/moves/dropped", {
-          params: { path: { slug: site.slug } },
-          body: { ids: [move.id] },
-        }),
-      () => {
-        gone();
-        toast("The move is deleted.", {
-          action: {
-            label: "Restore",
-            onClick: () => act(() => api.POST("/api/sites/{slug}/moves/{move_id}/restore", { params })),
-          },
-        });
-      },
-    );
+  return { save, busy, theirs, setTheirs };
+}
 
+type FieldsProps = { move: Move; now: Fields; draft: Partial<Fields>; set: (part: Partial<Fields>) => void };
+
+function MoveFields({ move, now, draft, set }: FieldsProps) {
   return (
-    <form
-      className="mt-3 space-y-3 border-rule border-t pt-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save(draft, seen);
-      }}
-    >
+    <>
       <div className="grid grid-cols-2 gap-3">
         <Choice
           label="state"
@@ -277,39 +328,7 @@ function Form({ site, move, gone, hold, refresh }: FormProps) {
           ),
       )}
       <Words label="note" rows={4} value={now.note} onChange={(event) => set({ note: event.target.value })} />
-      {meanwhile.length > 0 && !theirs && (
-        <p role="status" className="text-ochre">
-          Meanwhile {[...new Set(meanwhile.map((one) => one.by ?? "someone"))].join(" and ")} changed{" "}
-          {[...new Set(meanwhile.map((one) => one.words))].join(" and ")}. What you typed is saved.
-        </p>
-      )}
-      {theirs && (
-        <Meeting
-          mine={now}
-          theirs={theirs}
-          draft={draft}
-          take={(fields) => save(fields, theirs.version)}
-          leave={() => {
-            setDraft(() => ({}));
-            setTheirs(null);
-            refresh();
-          }}
-        />
-      )}
-      <div className="flex items-baseline gap-x-4">
-        <MainButton type="submit" disabled={!dirty || busy || theirs !== null}>
-          Save
-        </MainButton>
-        {dirty && !theirs && (
-          <Button plain onClick={() => setDraft(() => ({}))}>
-            Undo my change
-          </Button>
-        )}
-        <Button plain className="ml-auto text-faint" onClick={drop}>
-          Delete the move
-        </Button>
-      </div>
-    </form>
+    </>
   );
 }
 

@@ -1,5 +1,5 @@
 // A page's title and description as on a SERP, editable with live length; and its main query.
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { titleQuery } from "../api/ask";
 import { api, type Schemas } from "../api/client";
@@ -94,15 +94,12 @@ function Opened({ site, options, answer, stale }: OpenedProps) {
 /** The page's main query; people can choose another than the suggested one. */
 function MainQuery({ site, answer }: { site: Schemas["SiteShown"]; answer: Schemas["TitleFile"] }) {
   const act = useAct();
-  const queryClient = useQueryClient();
   const choose = (query_id: number | null) =>
-    act(
-      () =>
-        api.PUT("/api/sites/{slug}/main-queries/{page_id}", {
-          params: { path: { slug: site.slug, page_id: answer.page_id } },
-          body: { query_id },
-        }),
-      () => queryClient.invalidateQueries(),
+    act(() =>
+      api.PUT("/api/sites/{slug}/main-queries/{page_id}", {
+        params: { path: { slug: site.slug, page_id: answer.page_id } },
+        body: { query_id },
+      }),
     );
   if (answer.candidates.length === 0) return null;
   return (

@@ -2,6 +2,7 @@
 import { getRouteApi, Link } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { ask, STEADY, useMarks } from "../api/ask";
+import type { Schemas } from "../api/client";
 import { Relay } from "../clashes/Relay";
 import { useSite } from "../frame/useSite";
 import { NoData } from "../listing/place";
@@ -36,7 +37,6 @@ export function QueryPlace() {
     (part: Partial<QuerySearch>) => navigate({ search: (now) => ({ ...now, ...part }), replace: "of" in part }),
     [navigate],
   );
-  const marks = useMarks(slug);
   const answer = file.data;
   const every = answer?.pages.map((page) => page.page) ?? [];
   const at = Math.max(answer?.pages.findIndex((page) => page.page_id === search.of) ?? 0, 0);
@@ -85,46 +85,7 @@ export function QueryPlace() {
             <MeasureCards measures={answer.compared} compared={answer.before !== null} />
           </div>
           <Part title="All pages for it">
-            <div className="overflow-x-auto">
-              <FigureTable
-                rows={answer.pages}
-                keyOf={(page) => page.page_id}
-                chosen={(page) => page === chosen}
-                pick={(page) => change({ of: page.page_id })}
-                columns={[
-                  {
-                    head: "page",
-                    look: "max-w-72 truncate",
-                    title: (page) => page.page,
-                    cell: (page) => (
-                      <>
-                        <Link
-                          to="/$site/pages"
-                          params={{ site: slug }}
-                          search={{ row: String(page.page_id) }}
-                          className="inline-block min-h-6 leading-6 hover:underline"
-                        >
-                          {shorten(page.page, every)}
-                        </Link>{" "}
-                        <MarkWord mark={marks.of({ page: page.page_id, query: answer.query_id })} />
-                      </>
-                    ),
-                  },
-                  { head: "clicks", cell: (page) => count(page.clicks) },
-                  { head: "change", cell: (page) => signed(page.change) },
-                  { head: "impressions", cell: (page) => count(page.impressions) },
-                  { head: "CTR", cell: (page) => share(page.ctr) },
-                  { head: "expected clicks", cell: (page) => count(page.expected_clicks), look: "text-faint" },
-                  { head: "position", cell: (page) => place(page.position) },
-                  { head: "before", cell: (page) => place(page.position_before), look: "text-faint" },
-                  {
-                    head: "covers it",
-                    cell: (page) => page.fit ?? NONE,
-                    title: (page) => (page.lacking?.length ? `lacks ${page.lacking.join(", ")}` : undefined),
-                  },
-                ]}
-              />
-            </div>
+            <PagesFor slug={slug} answer={answer} chosen={chosen} pick={(of) => change({ of })} />
             {chosen && (
               <Deciding
                 site={site}
@@ -145,5 +106,59 @@ export function QueryPlace() {
         </article>
       )}
     </>
+  );
+}
+
+type PagesProps = {
+  slug: string;
+  answer: Schemas["QueryFile"];
+  chosen: Schemas["QueryFile"]["pages"][number] | undefined;
+  pick: (page: number) => void;
+};
+
+function PagesFor({ slug, answer, chosen, pick }: PagesProps) {
+  const marks = useMarks(slug);
+  const every = answer.pages.map((page) => page.page);
+  return (
+    <div className="overflow-x-auto">
+      <FigureTable
+        rows={answer.pages}
+        keyOf={(page) => page.page_id}
+        chosen={(page) => page === chosen}
+        pick={(page) => pick(page.page_id)}
+        columns={[
+          {
+            head: "page",
+            look: "max-w-72 truncate",
+            title: (page) => page.page,
+            cell: (page) => (
+              <>
+                <Link
+                  to="/$site/pages"
+                  params={{ site: slug }}
+                  search={{ row: String(page.page_id) }}
+                  className="inline-block min-h-6 leading-6 hover:underline"
+                >
+                  {shorten(page.page, every)}
+                </Link>{" "}
+                <MarkWord mark={marks.of({ page: page.page_id, query: answer.query_id })} />
+              </>
+            ),
+          },
+          { head: "clicks", cell: (page) => count(page.clicks) },
+          { head: "change", cell: (page) => signed(page.change) },
+          { head: "impressions", cell: (page) => count(page.impressions) },
+          { head: "CTR", cell: (page) => share(page.ctr) },
+          { head: "expected clicks", cell: (page) => count(page.expected_clicks), look: "text-faint" },
+          { head: "position", cell: (page) => place(page.position) },
+          { head: "before", cell: (page) => place(page.position_before), look: "text-faint" },
+          {
+            head: "covers it",
+            cell: (page) => page.fit ?? NONE,
+            title: (page) => (page.lacking?.length ? `lacks ${page.lacking.join(", ")}` : undefined),
+          },
+        ]}
+      />
+    </div>
   );
 }

@@ -1,9 +1,7 @@
 // Single-key shortcuts, inactive while the person types or a dialog is open.
 import { useEffect, useRef } from "react";
-import { PLACES } from "../frame/places";
 
 export const KEYS: [string, string][] = [
-  ...PLACES.filter((place) => place.key).map(({ key, name }): [string, string] => [key, name]),
   ["j or ↓", "Next row"],
   ["k or ↑", "Previous row"],
   ["Enter", "Open the page file"],

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
+import { affected } from "../api/affected";
 import { ProblemError } from "../api/client";
 
 /**
@@ -8,10 +9,13 @@ import { ProblemError } from "../api/client";
  */
 export function useAct() {
   const queryClient = useQueryClient();
-  return async <T>(act: () => Promise<{ data?: T }>, done?: string | ((data: T) => void)): Promise<T | undefined> => {
+  return async <T>(
+    act: () => Promise<{ data?: T; response?: Response }>,
+    done?: string | ((data: T) => void),
+  ): Promise<T | undefined> => {
     try {
       const answer = await act();
-      await queryClient.invalidateQueries();
+      await queryClient.invalidateQueries({ predicate: affected(answer.response?.url ?? "/api/sites") });
       if (typeof done === "string") toast(done);
       else done?.(answer.data as T);
       return answer.data;

@@ -12,6 +12,7 @@ import { useAct } from "../shared/useAct";
 import { DESIGNS, MEASURES } from "./words";
 
 type Values = Schemas["TrialInput"];
+type Plan = Required<Pick<Values, "kind" | "design" | "measure" | "first_day" | "weeks">>;
 type Props = { site: Schemas["SiteShown"]; subjects: Subject[]; name: string; close: () => void; done?: () => void };
 const PAIRS_LEAST = 12;
 
@@ -22,10 +23,10 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     ...ofSite(site.slug),
     body: { subjects: subjects.slice(0, 1) },
   }).data?.kinds;
-  const [plan, setPlan] = useState({
-    kind: "rewrite" as NonNullable<Values["kind"]>,
-    design: (subjects.length >= PAIRS_LEAST ? "randomised" : "before-after") as NonNullable<Values["design"]>,
-    measure: "clicks" as NonNullable<Values["measure"]>,
+  const [plan, setPlan] = useState<Plan>({
+    kind: "rewrite",
+    design: subjects.length >= PAIRS_LEAST ? "randomised" : "before-after",
+    measure: "clicks",
     first_day: new Date().toISOString().slice(0, 10),
     weeks: 4,
   });
@@ -63,60 +64,14 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
     });
   }
 
-  const set = (part: Partial<typeof plan>) => setPlan({ ...plan, ...part });
+  const set = (part: Partial<Plan>) => setPlan({ ...plan, ...part });
   const problems = answer.error instanceof ProblemError ? [answer.error.message] : (answer.data?.problems ?? []);
   return (
     <Dialog title="Start a trial" open onOpen={(open) => !open && close()}>
       <p className="mb-2 break-words font-medium">{name}</p>
       <form onSubmit={start} className="space-y-3">
         <Words label="what you change" name="change" required rows={2} />
-        <div className="grid grid-cols-2 gap-3">
-          <Choice
-            label="kind of change"
-            value={plan.kind}
-            onChange={(event) => set({ kind: event.target.value as typeof plan.kind })}
-          >
-            {Object.entries(kinds ?? { [plan.kind]: plan.kind }).map(([kind, words]) => (
-              <option key={kind} value={kind}>
-                {words}
-              </option>
-            ))}
-          </Choice>
-          <Choice
-            label="measured by"
-            value={plan.measure}
-            onChange={(event) => set({ measure: event.target.value as typeof plan.measure })}
-          >
-            {Object.entries(MEASURES).map(([measure, words]) => (
-              <option key={measure} value={measure}>
-                {words}
-              </option>
-            ))}
-          </Choice>
-          <DateField
-            label="day of the change"
-            value={plan.first_day}
-            onDay={(first_day) => set({ first_day })}
-            required
-          />
-          <Field
-            label="length in weeks"
-            type="number"
-            min={3}
-            max={26}
-            value={plan.weeks}
-            onChange={(event) => set({ weeks: Number(event.target.value) || 4 })}
-          />
-        </div>
-        <fieldset>
-          <legend className="text-faint">how</legend>
-          {(Object.entries(DESIGNS) as [typeof plan.design, string][]).map(([design, words]) => (
-            <label key={design} className="flex min-h-6 items-center gap-1.5">
-              <input type="radio" name="design" checked={plan.design === design} onChange={() => set({ design })} />
-              {words}
-            </label>
-          ))}
-        </fieldset>
+        <PlanFields plan={plan} set={set} kinds={kinds} />
         <div role="status" aria-live="polite" className="border-ink border-y py-2">
           <p className={`font-serif text-[15px] leading-snug ${answer.isFetching ? "opacity-60" : ""}`}>
             {answer.data?.sentence ?? "Calculating the smallest detectable effect…"}
@@ -138,5 +93,61 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
         </p>
       </form>
     </Dialog>
+  );
+}
+
+type PlanProps = { plan: Plan; set: (part: Partial<Plan>) => void; kinds: Record<string, string> | undefined };
+
+function PlanFields({ plan, set, kinds }: PlanProps) {
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <Choice
+          label="kind of change"
+          value={plan.kind}
+          onChange={(event) => set({ kind: event.target.value as Plan["kind"] })}
+        >
+          {Object.entries(kinds ?? { [plan.kind]: plan.kind }).map(([kind, words]) => (
+            <option key={kind} value={kind}>
+              {words}
+            </option>
+          ))}
+        </Choice>
+        <Choice
+          label="measured by"
+          value={plan.measure}
+          onChange={(event) => set({ measure: event.target.value as Plan["measure"] })}
+        >
+          {Object.entries(MEASURES).map(([measure, words]) => (
+            <option key={measure} value={measure}>
+              {words}
+            </option>
+          ))}
+        </Choice>
+        <DateField
+          label="day of the change"
+          value={plan.first_day}
+          onDay={(first_day) => set({ first_day })}
+          required
+        />
+        <Field
+          label="length in weeks"
+          type="number"
+          min={3}
+          max={26}
+          value={plan.weeks}
+          onChange={(event) => set({ weeks: Number(event.target.value) || 4 })}
+        />
+      </div>
+      <fieldset>
+        <legend className="text-faint">how</legend>
+        {(Object.entries(DESIGNS) as [Plan["design"], string][]).map(([design, words]) => (
+          <label key={design} className="flex min-h-6 items-center gap-1.5">
+            <input type="radio" name="design" checked={plan.design === design} onChange={() => set({ design })} />
+            {words}
+          </label>
+        ))}
+      </fieldset>
+    </>
   );
 }
