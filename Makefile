@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup build serve dev test test-browser test-stores test-commands test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema screenshots selecting typing
+.PHONY: help demo setup build serve dev test test-browser-and-core test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -93,21 +93,19 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@.ci/packages
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-stores test-rest test-core test-commands
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser-and-core test-rest
 	@$(BIN)/python .ci/ratio.py
+
+# Two halves that take about as long; a browser's tests and others cannot share a process.
+test-browser-and-core: .venv/.test web/dist/index.html
+	@$(MAKE) --no-print-directory test-browser
+	@$(MAKE) --no-print-directory test-core
 
 test-browser: .venv/.test web/dist/index.html ## the real thing in a browser
 	@$(ON) $(BIN)/pytest tests/browser
 
-# Each has a data folder of its own, and so a test database: two of them run at once.
-test-stores: .venv/.test ## what is kept, and how it comes in
-	@ZUGZWANG_DATA_DIR=data/$@ $(ON) $(BIN)/pytest tests/data tests/intake
-
-test-commands: .venv/.test ## the command line
-	@ZUGZWANG_DATA_DIR=data/$@ $(ON) $(BIN)/pytest tests/cli
-
-test-rest: .venv/.test ## all others: findings, the API, the server, the demo
-	@$(ON) $(BIN)/pytest $(foreach part,browser core data intake cli,--ignore=tests/$(part))
+test-rest: .venv/.test ## all others: findings, intake, the API, the command line, the server, the demo
+	@$(ON) $(BIN)/pytest --numprocesses=2 --dist=worksteal --ignore=tests/browser --ignore=tests/core
 
 test-core: .venv/.test ## the rules alone, as on a machine without Django
 	@$(BIN)/python tools/test_core.py

@@ -28,8 +28,9 @@ from demo.scenario import (
     make_facts,
 )
 from demo.site import DEAD_LINKS, DOUBLE_TITLE, HOST, LONG_TITLE, MISSING_DESCRIPTION, NO_INDEX, NO_LINK_LEADS_HERE
-from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT, write_sources
-from tests.installation import migrate_in
+from demo.sources import LEFT_AT_ONCE, NEVER_BOUGHT
+from tests.demo_installation import demo_folder
+from tests.installation import ROOT, migrate_in
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look
 from zugzwang.core.facts.patterns import matches
 from zugzwang.core.facts.periods import default_period
@@ -99,17 +100,15 @@ def test_what_is_harmless_is_no_finding(appraised: tuple[Appraisal, pl.DataFrame
 
 
 @pytest.fixture(scope="module")
-def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    path = tmp_path_factory.mktemp("demo")
-    write_sources(path)
-    return path
+def folder() -> Path:
+    return demo_folder() / "standins"
 
 
 def test_the_other_sources_follow_from_the_search_facts(folder: Path) -> None:
     tables = {path.stem: pl.read_parquet(path) for path in folder.glob("*.parquet")}
     assert set(tables) == {
         "search-page-query", "search-page", "search-query", "search-day", "visits", "volumes", "links", "results", "events",
-        "strengths", "page-queries",
+        "strengths", "page-queries", "visits-so-far",
     }  # fmt: skip
     clicks = {name: table["clicks"].sum() for name, table in tables.items() if name.startswith("search")}
     assert clicks["search-page-query"] < clicks["search-query"] < clicks["search-page"] <= clicks["search-day"]
@@ -143,18 +142,29 @@ def test_the_site_has_what_the_readme_says(folder: Path) -> None:
     assert "noindex" in (read_page(pages[NO_INDEX]["body"], HOST).robots or "")
 
 
+LOAD_AND_FIND = """
+import io, json, sys
+import django; django.setup()
+from django.core.management import call_command
+site, brand, files = json.loads(sys.argv[1]), json.loads(sys.argv[2]), sys.argv[3:]
+call_command("sites", "--add", site["name"], "--address", site["address"], "--slug", "demo", stdout=io.StringIO())
+for file in files:
+    call_command("load", file, "--site", "demo", stdout=io.StringIO())
+found = {}
+for name in ("clashes", "breaks", "change", "overlapping-pages", "landing-pages", "pages"):
+    out = io.StringIO()
+    call_command("findings", name, "--site", "demo", "--brand", *brand, stdout=out)
+    found[name] = json.loads(out.getvalue())["rows"]
+print(json.dumps(found))
+"""
+
+
 @pytest.fixture(scope="module")
 def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[dict]]:  # type: ignore[type-arg]
     """The demo's diagnoses from the command line, in a separate installation."""
     data = tmp_path_factory.mktemp("installation")
-    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings"}
-
-    def manage(*command: str) -> str:
-        run = [sys.executable, "manage.py", *command]
-        return subprocess.run(run, cwd=Path(__file__).parents[1], env=env, check=True, capture_output=True, text=True).stdout
-
-    migrate_in({**env, "ZUGZWANG_DATABASE": ""})
-    manage("sites", "--add", SITE_NAME, "--address", SITE_ADDRESS, "--slug", "demo")
+    env = {**os.environ, "ZUGZWANG_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "zugzwang.settings", "ZUGZWANG_DATABASE": ""}
+    migrate_in(env)
     # What the site's pages say, as a crawl would tell it.
     with gzip.open(folder / "site.ndjson.gz", "rt") as file:
         replies = [json.loads(line) for line in file]
@@ -164,12 +174,11 @@ def result(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
     texts = [(address, page.title, page.headings[0][3:], page.main_text, 200) for address, page in read]
     crawl = pl.DataFrame(texts, schema=["address", "title", "heading", "main_text", "status"], orient="row")
     crawl.write_parquet(data / "crawl.parquet")
-    for name in ("search-page-query", "search-page", "visits", "events"):
-        manage("load", str(folder / f"{name}.parquet"), "--site", "demo")
-    manage("load", str(data / "crawl.parquet"), "--site", "demo")
-    brand = ["--brand", *BRAND_PATTERNS]
-    asked = ["clashes", "breaks", "change", "overlapping-pages", "landing-pages", "pages"]
-    return {name: json.loads(manage("findings", name, "--site", "demo", *brand))["rows"] for name in asked}
+    files = [str(folder / f"{name}.parquet") for name in ("search-page-query", "search-page", "visits", "events")]
+    site = json.dumps({"name": SITE_NAME, "address": SITE_ADDRESS})
+    command = [sys.executable, "-c", LOAD_AND_FIND, site, json.dumps(BRAND_PATTERNS), *files, str(data / "crawl.parquet")]
+    found = subprocess.run(command, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
+    return json.loads(found)  # type: ignore[no-any-return]
 
 
 def test_planted_clashes_are_told_apart(result: dict[str, list[dict]]) -> None:  # type: ignore[type-arg]

@@ -5,36 +5,23 @@ by keyboard alone.
 import csv
 import io
 import re
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import ROOT, accessible, environment, serving
-from tests.installation import migrate_in
+from tests.browser.conftest import accessible, environment, serving
+from tests.demo_installation import HOSTS, copy_of_demo
 from tests.standin_server import free_port
-
-HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
 
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
-    """The demo as `make demo` makes it, killed once midway: its address and data folder."""
-    folder = tmp_path_factory.mktemp("demo")
+    """The address and data folder of the demo."""
+    folder = copy_of_demo(tmp_path_factory.mktemp("demo"))
     standins = f"http://127.0.0.1:{free_port()}"
     env = environment(folder, ",".join(f"{host}={standins}" for host in HOSTS))
-    migrate_in(env)
-    make = [sys.executable, "manage.py", "demo"]
-    with subprocess.Popen(make, cwd=ROOT, env={**env, "PYTHONUNBUFFERED": "1"}, stdout=subprocess.PIPE, text=True) as killed:
-        assert killed.stdout is not None
-        assert any("rows of visits" in line for line in killed.stdout)
-        killed.kill()
-    result = subprocess.run(make, cwd=ROOT, env=env, check=True, capture_output=True, text=True).stdout
-    assert "rows of search-page-query" not in result  # which was
-    assert "rows of events" in result
     with serving(env) as address:
         yield address, folder
 
