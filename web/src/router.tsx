@@ -112,7 +112,7 @@ const siteHomeRoute = createRoute({
 const changesRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/changes",
-  staticData: { place: { name: "Changes", key: "2" }, guide: "monthly-review" },
+  staticData: { place: { name: "Changes", key: "2", group: "understand" }, guide: "monthly-review" },
   validateSearch: readSums,
   component: lazyRouteComponent(() => import("./changes/ChangesPlace"), "ChangesPlace"),
 });
@@ -137,6 +137,7 @@ function placeOf<Path extends string>(path: Path, staticData: StaticDataRouteOpt
           to: ".",
           search: (now: ListSearch) => ({ ...now, row: undefined, ...part }),
           replace: "row" in part,
+          ...("row" in part && { state: true }), // walking with the evidence open leaves it open
         } as never),
       [navigate],
     );
@@ -156,37 +157,37 @@ function placeOf<Path extends string>(path: Path, staticData: StaticDataRouteOpt
 }
 const queriesRoute = placeOf(
   "/queries",
-  { place: { name: "Queries", key: "4" }, guide: "low-ctr" },
+  { place: { name: "Queries", key: "4", group: "understand" }, guide: "low-ctr" },
   lazyRouteComponent(() => import("./queries/QueriesPlace"), "QueriesPlace"),
 );
 const pagesRoute = placeOf(
   "/pages",
-  { place: { name: "Pages", key: "3" }, guide: "monthly-review" },
+  { place: { name: "Pages", key: "3", group: "understand" }, guide: "monthly-review" },
   lazyRouteComponent(() => import("./pages/PagesPlace"), "PagesPlace"),
 );
 const clashesRoute = placeOf(
   "/clashes",
-  { place: { name: "Clashes", key: "5" }, guide: "cannibalisation" },
+  { place: { name: "Clashes", key: "5", group: "understand" }, guide: "cannibalisation" },
   lazyRouteComponent(() => import("./clashes/ClashesPlace"), "ClashesPlace"),
 );
 const onPageRoute = placeOf(
   "/on-page",
-  { place: { name: "On the page", key: "6" }, guide: "planning-content" },
+  { place: { name: "On the page", key: "6", group: "improve" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./onpage/OnPagePlace"), "OnPagePlace"),
 );
 const linksRoute = placeOf(
   "/links",
-  { place: { name: "Links", key: "7" }, guide: "internal-links" },
+  { place: { name: "Links", key: "7", group: "improve" }, guide: "internal-links" },
   lazyRouteComponent(() => import("./links/LinksPlace"), "LinksPlace"),
 );
 const topicsRoute = placeOf(
   "/topics",
-  { place: { name: "Topics", key: "8" }, guide: "planning-content" },
+  { place: { name: "Topics", key: "8", group: "improve" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./topics/TopicsPlace"), "TopicsPlace"),
 );
 const draftsRoute = placeOf(
   "/drafts",
-  { place: { name: "Drafts", key: "9" }, guide: "planning-content" },
+  { place: { name: "Drafts", key: "9", group: "improve" }, guide: "planning-content" },
   lazyRouteComponent(() => import("./drafts/DraftsPlace"), "DraftsPlace"),
 );
 const draftRoute = createRoute({
@@ -199,13 +200,13 @@ const draftRoute = createRoute({
 });
 const movesRoute = placeOf(
   "/moves",
-  { place: { name: "Moves", key: "0" }, guide: "running-a-test" },
+  { place: { name: "Moves", key: "0", group: "follow up" }, guide: "running-a-test" },
   lazyRouteComponent(() => import("./moves/MovesPlace"), "MovesPlace"),
 );
 const reportsRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/reports",
-  staticData: { place: { name: "Reports", key: "" }, guide: "reporting" },
+  staticData: { place: { name: "Reports", key: "", group: "follow up" }, guide: "reporting" },
   validateSearch: readReports,
   component: lazyRouteComponent(() => import("./reports/ReportsPlace"), "ReportsPlace"),
 });
@@ -224,7 +225,7 @@ const peopleRoute = createRoute({
 const dataRoute = createRoute({
   getParentRoute: () => siteRoute,
   path: "/data",
-  staticData: { place: { name: "Data", key: "1" }, guide: "first-hour" },
+  staticData: { place: { name: "Data", key: "1", group: "" }, guide: "first-hour" },
   validateSearch: (search: Record<string, unknown>): { job?: number } =>
     typeof search.job === "number" ? { job: search.job } : {},
   component: lazyRouteComponent(() => import("./data/DataPlace"), "DataPlace"),

@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.click_curve import Basis
-from zugzwang.core.clicks.evidence import GRADES, Floats
+from zugzwang.core.clicks.evidence import GRADES, Floats, usual_range
 from zugzwang.core.clicks.headroom import Target, target_position
 from zugzwang.core.clicks.lenses import (
     LENSES as LENS_NAMES,
@@ -222,6 +222,17 @@ def looked_at(view: View, lens: Lens) -> pl.DataFrame:
     return tested(view, "striking-distance" if lens == "query-page-mismatch" else "low-ctr")
 
 
+def _dress(lens: Lens, view: View, rows: pl.DataFrame) -> pl.DataFrame:
+    """The range of CTR that 8 of 10 rows like each get, and for mismatches what each needs."""
+    scatter = view.snapshot.facts.appraisal(view.period, view.setting, _by(view, lens)).scatter
+    low, high = usual_range(rows["expected_clicks"].to_numpy(), scatter.shape(rows["position"].to_numpy()))
+    rows = rows.with_columns(
+        usual_ctr_low=pl.Series(low, dtype=pl.Float64) / pl.col("impressions"),
+        usual_ctr_high=pl.Series(high, dtype=pl.Float64) / pl.col("impressions"),
+    )
+    return _dress_fit(view, rows) if lens == "query-page-mismatch" else rows
+
+
 def _dress_fit(view: View, rows: pl.DataFrame) -> pl.DataFrame:
     """What each mismatched row needs. Clashes, which come first, are searched with the view's own minimum of impressions."""
     if rows.is_empty():
@@ -292,9 +303,9 @@ COLUMNS = (
     CLICKS.listed(),
     IMPRESSIONS.listed(),
     CTR.listed(null=False),
-    Column("expected_ctr", "share", "expected CTR", "CTR that this site usually gets at these positions", shown="list"),
+    Column("expected_ctr", "share", "expected CTR", "CTR that this site usually gets at these positions", shown="extra"),
     POSITION.listed(null=False),
-    EVIDENCE.listed(),
+    EVIDENCE.listed(shown="extra"),
     *STAKES,
     Column("explained", "flag", "explained", "whether SERP features above it explain the low CTR"),
     Column("by_volume", "flag", "by volume", "whether potential clicks use search volume"),
@@ -306,6 +317,8 @@ COLUMNS = (
         "expected_clicks", "amount", "expected clicks", "clicks that this site usually gets at these positions",
         "clicks in the period", "extra",
     ),
+    Column("usual_ctr_low", "share", "", "CTR that 9 of 10 rows like it get at least", late=True),
+    Column("usual_ctr_high", "share", "", "CTR that 9 of 10 rows like it get at most", late=True),
     Column("q_value", "rate", "", "the share of false alarms among rows at least as sure as this one"),
     CHANGE,
     CLICKS_BEFORE.listed(shown="extra"),
@@ -333,7 +346,7 @@ def _lens(lens: Lens, title: str, question: str, claims: tuple[str, str], method
         columns=columns + (FIT_COLUMNS if fit else ()),
         find=partial(find_lens, lens),
         says=partial(_says, lens),
-        dress=_dress_fit if fit else None,
+        dress=partial(_dress, lens),
         extras=_extras,
         more=MORE,
         choose={"explained": _explained},

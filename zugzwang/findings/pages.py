@@ -186,7 +186,9 @@ def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
     ]
     whole = {name: float(rows[name].sum()) for name in sums}
     longest = rows["could_earn"].max() if rows.height else 0.0
-    return {"whole": {**whole, "longest": longest}}  # the maximum of ledger lines
+    added = rows.select(pl.sum_horizontal(LEVERS)).to_series().max() if rows.height else 0.0
+    # The maxima of ledger lines: as a whole, and of what could be added.
+    return {"whole": {**whole, "longest": longest, "longest_added": added}}
 
 
 def _amount(name: str, label: str, explains: str) -> Column:

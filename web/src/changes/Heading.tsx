@@ -5,7 +5,7 @@ export function Part({ title, children, aside }: { title: ReactNode; children: R
   return (
     <section>
       <div className="mb-1 flex items-baseline justify-between gap-x-3 border-rule border-b pb-0.5">
-        <h2 className="text-[15px]">{title}</h2>
+        <h2 className="text-lead">{title}</h2>
         {aside}
       </div>
       {children}

@@ -52,7 +52,7 @@ export function ClashFile({ site, options, row, period }: Props) {
         name={`the clash over “${clash.query}”`}
         options={options}
       />
-      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+      <div className="mt-2 space-y-1 font-serif text-lead">
         <p>{clash.sentence}</p>
         <p>
           Proposed: <strong>{clash.resolution}</strong> – {clash.resolution_reason}. {path(clash.lead)} should lead:{" "}

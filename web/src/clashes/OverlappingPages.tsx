@@ -114,7 +114,7 @@ function Pair({ row }: { row: Fold | undefined }) {
   if (!row) return null;
   return (
     <div className="mt-3 border-rule border-t pt-2">
-      <p className="font-serif text-[15px] leading-snug">{row.sentence}</p>
+      <p className="font-serif text-lead">{row.sentence}</p>
       <FigureTable
         rows={[
           { name: shorten(row.page, [row.other]), clicks: row.clicks },

@@ -65,9 +65,7 @@ export function SettleMarked({ site, marked, options }: Props) {
       {dialog}
       <Dialog title={`Settle ${clashes}`} open={open} onOpen={setOpen}>
         <form onSubmit={settle} className="space-y-3">
-          <p className="font-serif text-[15px] leading-snug">
-            Each uses its proposed lead and its proposed resolution.
-          </p>
+          <p className="font-serif text-lead">Each uses its proposed lead and its proposed resolution.</p>
           <HowAndWho slug={site.slug} effort={null} />
           <Words label="why" name="note" />
           <MainButton type="submit">Settle as proposed</MainButton>

@@ -90,7 +90,7 @@ export function JobReport({ slug, id, mayChange }: { slug: string; id: number; m
           {job.data.kind === "archive" && (
             <p className="mt-1">
               Nothing was imported.{" "}
-              <Link to="/$site/people" params={{ site: slug }} className="underline">
+              <Link to="/$site/people" params={{ site: slug }} className="link">
                 Delete this site
               </Link>
               , or load files into it.
@@ -161,7 +161,7 @@ function Done({ slug, job, outcome }: { slug: string; job: Schemas["JobShown"]; 
       )}
       {!job.dry_run && (
         <p className="mt-1">
-          <Link to="/$site/queries" params={{ site: slug }} className="underline">
+          <Link to="/$site/queries" params={{ site: slug }} className="link">
             See where clicks are lost
           </Link>
         </p>

@@ -145,7 +145,7 @@ function SpanOf({ table, chosen, change }: Pick<Props, "table" | "chosen" | "cha
     change({ choices: { ...chosen.choices, span: { ...span, ...part } } });
   return (
     <fieldset className="mt-2 flex flex-wrap items-end gap-3">
-      <legend className="mb-1 text-[13px]">
+      <legend className="mb-1 text-sm">
         This table has no days, only totals.{" "}
         {table.span_from ? `Its days are taken from ${table.span_from}.` : "Which days does it cover?"}
       </legend>

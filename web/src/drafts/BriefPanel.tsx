@@ -14,7 +14,7 @@ export function BriefPanel({ brief, may, append }: Props) {
   if (!brief) return <Notice title="Writing the brief">Queries, terms, outline.</Notice>;
   return (
     <div data-testid="draft-brief">
-      <p className="font-serif text-[15px] leading-snug">
+      <p className="font-serif text-lead">
         {brief.searches != null ? `Searched ${count(brief.searches)} times a month. ` : ""}
         {brief.topic ? `Of the topic “${brief.topic}”. ` : ""}
         {brief.ready_by ? `Ready by ${day(brief.ready_by)}.` : ""}

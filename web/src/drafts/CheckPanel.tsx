@@ -24,7 +24,7 @@ export function CheckPanel({ check, coverage, show, help }: Props) {
     bounds ? `; half of the competing pages: ${count(bounds[0])} to ${count(bounds.at(-1))}${unit}` : "";
   return (
     <div data-testid="draft-check">
-      <p className="font-serif text-[15px] leading-snug">{check.sentence}</p>
+      <p className="font-serif text-lead">{check.sentence}</p>
       <p className="mt-1 text-faint">{coverage}</p>
       {check.terms.length > 0 && (
         <Part title={`Terms, ${said.length + often.length} of ${check.terms.length} used`} method="drafts">

@@ -156,7 +156,7 @@ function Head({ site, stored, draft }: { site: Schemas["SiteShown"]; stored: Loa
       <Link to="/$site/drafts" params={{ site: site.slug }} className="text-faint hover:text-ink">
         Drafts
       </Link>
-      <h1 className="max-w-72 truncate text-[17px]" title={draft.name}>
+      <h1 className="max-w-72 truncate text-lg" title={draft.name}>
         {draft.name}
       </h1>
       <span className="max-w-64 truncate text-faint" title={draft.page ?? undefined}>
@@ -168,9 +168,7 @@ function Head({ site, stored, draft }: { site: Schemas["SiteShown"]; stored: Loa
       <span className="ml-auto flex flex-wrap items-baseline gap-x-4">
         {stored.other && <span className="text-ochre">{stored.other} is writing</span>}
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="min-h-6 underline decoration-rule underline-offset-3 hover:decoration-ink">
-            Save as
-          </DropdownMenu.Trigger>
+          <DropdownMenu.Trigger className="min-h-6 link">Save as</DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" className="z-30 border border-strong-rule bg-sheet p-1 shadow-lg">
               {[

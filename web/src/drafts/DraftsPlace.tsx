@@ -104,12 +104,7 @@ function DraftFile({ site, id }: { site: Schemas["SiteShown"]; id: number }) {
             : "No one is editing. "}
         Last saved {moment(draft.changed_at)}.{" "}
         {draft.move_id && (
-          <Link
-            to="/$site/moves"
-            params={{ site: site.slug }}
-            search={{ row: String(draft.move_id) }}
-            className="underline"
-          >
+          <Link to="/$site/moves" params={{ site: site.slug }} search={{ row: String(draft.move_id) }} className="link">
             Open its move
           </Link>
         )}

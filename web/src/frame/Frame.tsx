@@ -1,37 +1,19 @@
-// The frame of every place: the menu, the signed-in person, the keys.
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useNavigate, useRouter } from "@tanstack/react-router";
-import {
-  CircleHelp,
-  Keyboard,
-  LogOut,
-  Moon,
-  PanelLeftClose,
-  PanelLeftOpen,
-  Plus,
-  Sun,
-  Terminal,
-  UserRound,
-  Users,
-} from "lucide-react";
-import { Fragment, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
-import { sessionQuery } from "../api/ask";
-import { api, type Schemas } from "../api/client";
+// The frame of every place: the menu, the commands, the keys.
+import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { Fragment, lazy, Suspense, useEffect, useRef, useState } from "react";
 import { usePreferences } from "../people/usePreferences";
 import { Dialog } from "../shared/Dialog";
 import { KEYS, lettersAct, useKeys } from "../shared/keys";
 import { MethodDialog } from "../shared/Method";
 import { Failed, Notice } from "../shared/parts";
-import { currentTheme, switchTheme } from "../shared/theme";
-import { Board } from "./Board";
+import { switchTheme } from "../shared/theme";
+import { Menu } from "./Menu";
 import { AddSite } from "./NoSite";
-import { useGuide, usePlaces } from "./places";
-import { SavedViews } from "./SavedViews";
+import { usePlaces } from "./places";
 import { useSite } from "./useSite";
 
 const fetchCommands = () => import("./Commands");
 const Commands = lazy(fetchCommands);
-const NARROW = "zugzwang-rail-narrow";
 
 export function Frame() {
   const { slug, site, sites } = useSite();
@@ -57,20 +39,18 @@ export function Frame() {
 
   if (sites.error) return <Failed error={sites.error} retry={() => sites.refetch()} />;
   return (
-    <div className="flex h-full">
-      <Menu slug={slug} site={site}>
-        {(narrow, fold) => (
-          <RailFoot
-            slug={slug}
-            narrow={narrow}
-            fold={fold}
-            showKeys={() => setKeysOpen(true)}
-            add={() => setAdding(true)}
-            command={() => setCommanding(true)}
-          />
-        )}
-      </Menu>
-      <main className="flex min-w-0 flex-1 flex-col">
+    <div className="frame flex h-full max-sm:flex-col">
+      <a href="#content" className="sr-only z-40 bg-paper p-2 underline focus:not-sr-only focus:absolute">
+        Skip to the content
+      </a>
+      <Menu
+        slug={slug}
+        site={site}
+        showKeys={() => setKeysOpen(true)}
+        add={() => setAdding(true)}
+        command={() => setCommanding(true)}
+      />
+      <main id="content" tabIndex={-1} className="flex min-h-0 min-w-0 flex-1 flex-col outline-none">
         {sites.data && !site ? (
           <Notice title="No such site" action={<Link to="/">To your sites</Link>}>
             It may have another name, or you may have no access. Ask an owner of the site.
@@ -149,145 +129,5 @@ function KeysDialog({ open, setOpen }: { open: boolean; setOpen: (open: boolean)
         Single-letter shortcuts are on
       </label>
     </Dialog>
-  );
-}
-
-type MenuProps = {
-  slug: string;
-  site: Schemas["SiteShown"] | undefined;
-  children: (narrow: boolean, fold: () => void) => ReactNode;
-};
-
-function Menu({ slug, site, children }: MenuProps) {
-  const [narrow, setNarrow] = useState(() => localStorage.getItem(NARROW) === "1" || innerWidth < 900);
-  function fold() {
-    localStorage.setItem(NARROW, narrow ? "0" : "1");
-    setNarrow(!narrow);
-  }
-
-  return (
-    <nav
-      aria-label="Places"
-      className={`flex shrink-0 flex-col border-rule border-r ${narrow ? "w-12 items-center" : "w-40"} py-3`}
-    >
-      <Link
-        to="/sites"
-        title="All sites"
-        aria-label="Zugzwang: all sites"
-        className={`flex items-center gap-2 ${narrow ? "" : "px-4"} pb-4`}
-      >
-        <Board />
-        {!narrow && <span className="font-semibold font-serif text-lg">Zugzwang</span>}
-      </Link>
-      <ul className="w-full">
-        {usePlaces().map((place) => (
-          <li key={place.to}>
-            <Link
-              to={place.to}
-              params={{ site: slug }}
-              title={place.key ? `${place.name} (${place.key})` : place.name}
-              activeProps={{ className: "bg-shade font-semibold border-l-ink", "aria-current": "page" }}
-              inactiveProps={{ className: "border-l-transparent" }}
-              className={`flex items-baseline justify-between border-l-3 py-1.5 font-serif text-base hover:bg-shade ${narrow ? "pl-3.5" : "px-4"}`}
-            >
-              {narrow ? (
-                <abbr title={place.name} className="no-underline">
-                  {place.name[0]}
-                </abbr>
-              ) : (
-                place.name
-              )}
-              {!narrow && <kbd className="font-sans text-faint text-xs">{place.key}</kbd>}
-            </Link>
-          </li>
-        ))}
-      </ul>
-      {!narrow && site && <SavedViews slug={slug} mayChange={site.may_change} />}
-      {children(narrow, fold)}
-    </nav>
-  );
-}
-
-type FootProps = {
-  slug: string;
-  narrow: boolean;
-  fold: () => void;
-  showKeys: () => void;
-  add: () => void;
-  command: () => void;
-};
-
-function RailFoot(props: FootProps) {
-  const session = useQuery(sessionQuery);
-  const guide = useGuide();
-  const queryClient = useQueryClient();
-  const router = useRouter();
-  const [dark, setDark] = useState(currentTheme() === "dark");
-  useEffect(() => {
-    const follow = () => setDark(currentTheme() === "dark");
-    window.addEventListener("themechange", follow);
-    return () => window.removeEventListener("themechange", follow);
-  }, []);
-
-  async function signOut() {
-    await queryClient.cancelQueries(); // otherwise pending requests are refused
-    await api.DELETE("/api/session");
-    queryClient.clear();
-    router.history.push("/sign-in");
-  }
-
-  const entries = [
-    { name: "Commands", icon: Terminal, act: props.command },
-    { name: "Add a site", icon: Plus, act: props.add },
-    {
-      name: "People",
-      icon: Users,
-      act: () => router.navigate({ to: "/$site/people", params: { site: props.slug } }),
-    },
-    ...(props.narrow
-      ? [{ name: "Your account", icon: UserRound, act: () => router.navigate({ to: "/account" }) }]
-      : []),
-    { name: dark ? "Light theme" : "Dark theme", icon: dark ? Sun : Moon, act: switchTheme },
-    {
-      name: "Help",
-      icon: CircleHelp,
-      act: () =>
-        router.navigate({
-          to: "/$site/help",
-          params: { site: props.slug },
-          search: { page: guide },
-        }),
-    },
-    { name: "Shortcuts", icon: Keyboard, act: props.showKeys },
-    { name: "Sign out", icon: LogOut, act: signOut },
-    {
-      name: props.narrow ? "Expand menu" : "Collapse menu",
-      icon: props.narrow ? PanelLeftOpen : PanelLeftClose,
-      act: props.fold,
-    },
-  ];
-  return (
-    <div className="mt-auto w-full pt-3 text-faint">
-      {!props.narrow && (
-        <p className="truncate px-4 pb-1 text-xs">
-          <Link to="/account" className="inline-block min-h-6 hover:text-ink hover:underline" title="Your account">
-            Signed in as {session.data?.username}
-          </Link>
-        </p>
-      )}
-      {entries.map(({ name, icon: Icon, act }) => (
-        <button
-          key={name}
-          type="button"
-          onClick={act}
-          aria-label={name}
-          title={name}
-          className={`flex w-full items-center gap-2 py-1 hover:text-ink ${props.narrow ? "justify-center" : "px-4"}`}
-        >
-          <Icon size={14} aria-hidden="true" />
-          {!props.narrow && name}
-        </button>
-      ))}
-    </div>
   );
 }

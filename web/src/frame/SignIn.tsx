@@ -64,7 +64,7 @@ export function SignIn() {
           Sign in
         </MainButton>
         <p>
-          <Link to="/reset" className="underline">
+          <Link to="/reset" className="link">
             Forgot your password?
           </Link>
         </p>

@@ -4,12 +4,13 @@ import { useMemo } from "react";
 
 declare module "@tanstack/react-router" {
   interface StaticDataRouteOption {
-    place?: { name: string; key: string }; // in the menu, opened by the digit, if any; the order is that of the routes
+    place?: { name: string; key: string; group: Group }; // in the menu, opened by the digit, if any; the order is that of the routes
     guide?: string; // the page of the guide
   }
 }
 
-export type Place = { to: "/$site/data"; name: string; key: string };
+type Group = "" | "understand" | "improve" | "follow up";
+export type Place = { to: "/$site/data"; name: string; key: string; group: Group };
 
 export function usePlaces(): Place[] {
   const { routesById } = useRouter();

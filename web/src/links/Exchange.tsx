@@ -56,7 +56,7 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                 </pattern>
               </defs>
               {ticks.map((tick) => (
-                <g key={tick} stroke="var(--color-rule)" className="fill-faint text-[11px]">
+                <g key={tick} stroke="var(--color-rule)" className="fill-faint text-axis">
                   <line x1={across(tick)} x2={across(tick)} y1={10} y2={HEIGHT - FOOT} />
                   <line x1={LEFT} x2={width - 12} y1={up(tick)} y2={up(tick)} />
                   <text x={across(tick)} y={HEIGHT - FOOT + 13} textAnchor="middle" stroke="none">
@@ -75,10 +75,10 @@ export function Exchange({ squares, chosen, after, pick }: Props) {
                 stroke="var(--color-strong-rule)"
                 strokeDasharray="4 3"
               />
-              <text x={width - 12} y={HEIGHT - 3} textAnchor="end" className="fill-faint text-[11px]">
+              <text x={width - 12} y={HEIGHT - 3} textAnchor="end" className="fill-faint text-axis">
                 share of authority →
               </text>
-              <text x={4} y={9} className="fill-faint text-[11px]">
+              <text x={4} y={9} className="fill-faint text-axis">
                 ↑ share of the opportunity
               </text>
               <g stroke="var(--color-spruce)" strokeWidth={1} opacity={0.7}>

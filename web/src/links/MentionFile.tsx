@@ -27,7 +27,7 @@ export function MentionFile({ site, row }: { site: Schemas["SiteShown"]; row: Ro
         on <PageLink address={row.page} />
       </p>
       {row.sentence && (
-        <div className="mt-3 border-ink border-l-2 pl-3 text-[17px]">
+        <div className="mt-3 border-ink border-l-2 pl-3 text-lg">
           <Sentence sentence={row.sentence} anchor={found(row.sentence, row.phrase)} />
         </div>
       )}

@@ -42,7 +42,7 @@ export function SuggestionFile({ site, row, onPage }: Props) {
       <p className="text-faint text-xs">
         <PageLink address={row.from} /> to <PageLink address={row.to} />
       </p>
-      <div className="mt-3 border-ink border-l-2 pl-3 text-[17px]">
+      <div className="mt-3 border-ink border-l-2 pl-3 text-lg">
         <Sentence sentence={sentence} anchor={anchor} />
       </div>
       <p className="mt-2">

@@ -69,6 +69,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
       {graded && <Method name="evidence" label="firm, likely: what they mean" />}
       <Method
         name={declared.method}
+        columns={declared.columns}
         example={<RowExample slug={slug} finding={finding} options={options} search={search} row={key} />}
       />
     </>

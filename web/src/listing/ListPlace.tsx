@@ -3,8 +3,8 @@ import { type ComponentProps, type ReactNode, useMemo, useState } from "react";
 import { ExportMenu } from "../shared/ExportMenu";
 import { Failed } from "../shared/parts";
 import { SplitPane } from "../shared/SplitPane";
-import { useWide } from "../shared/useWide";
-import { type Marked, MarkedRows, UnderChosen } from "./marked";
+import { useRoom } from "../shared/useRoom";
+import { EvidenceHere, type Marked, MarkedRows } from "./marked";
 
 type Props = {
   name: string; // the storage key of the pane's divider
@@ -22,7 +22,8 @@ type Props = {
 export function ListPlace(props: Props) {
   const [keys, setKeys] = useState<ReadonlySet<string>>(new Set());
   const { onMarked, failed } = props;
-  const wide = useWide();
+  const room = useRoom();
+  const here = useMemo(() => ({ content: props.evidence, over: room === "phone" }), [props.evidence, room]);
   const markable = onMarked !== undefined;
   const marked = useMemo(() => (markable ? { keys, set: setKeys } : null), [markable, keys]);
   const list = (
@@ -42,10 +43,10 @@ export function ListPlace(props: Props) {
           <Failed error={failed.error} retry={() => failed.refetch()} />
         ) : (
           <MarkedRows value={marked}>
-            {wide ? (
+            {room === "wide" ? (
               <SplitPane name={props.name} left={list} right={props.evidence} />
             ) : (
-              <UnderChosen value={props.evidence}>{list}</UnderChosen>
+              <EvidenceHere value={here}>{list}</EvidenceHere>
             )}
           </MarkedRows>
         ))}

@@ -18,7 +18,7 @@ export function RowFile({ slug, finding, row }: Props) {
   return (
     <article aria-label="Evidence" className="px-5 py-3">
       <h2 className="text-xl leading-6">{first && <Value slug={slug} column={first} values={values} />}</h2>
-      {sentence && <p className="mt-2 font-serif text-[15px] leading-snug">{sentence}</p>}
+      {sentence && <p className="mt-2 font-serif text-lead">{sentence}</p>}
       <dl className="mt-3 grid grid-cols-[auto_1fr] items-center gap-x-4">
         {rest
           .filter((column) => (column.label as string) !== "" && column.name !== "sentence")

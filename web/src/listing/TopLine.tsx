@@ -10,6 +10,7 @@ import type { Schemas } from "../api/client";
 import { useGuide } from "../frame/places";
 import { Opening } from "../shared/Dialog";
 import { count } from "../shared/format";
+import { useRoom } from "../shared/useRoom";
 import { COMPARISONS, type Comparison, GRADES, type Grade, isLens, SURE, TARGETS, type View } from "../state/view";
 import { BrandForm } from "./BrandForm";
 import { FilterForm } from "./FilterForm";
@@ -25,6 +26,8 @@ export function TopLine(props: TopLineProps) {
   });
   const compare = search.compare ?? "year";
   const against = comparedWith(list, compare);
+  const phone = useRoom() === "phone";
+  if (phone) return <PhoneLine {...props} against={against} />;
   return (
     <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
       <SiteName site={site} to={!finding ? "/$site/changes" : "/$site/queries"} />
@@ -61,12 +64,7 @@ export function TopLine(props: TopLineProps) {
             <BrandForm site={site} close={() => setOpened(null)} />
           </Opening>
         )}
-        <FilterWords
-          search={search}
-          change={change}
-          floor={site.min_impressions}
-          usual={isLens(finding) ? SURE : GRADES}
-        />
+        <FilterWords search={search} change={change} floor={site.min_impressions} usual={usualOf(finding)} />
         <span className="ml-auto flex min-w-0 items-center gap-x-2">
           {finding && <TextSearch text={search.text ?? ""} change={change} />}
           <CopyAddress />
@@ -76,6 +74,53 @@ export function TopLine(props: TopLineProps) {
     </header>
   );
 }
+
+/** On a phone: the period, and everything else behind one word with the number of filters. */
+function PhoneLine({ against, ...props }: TopLineProps & { against: string }) {
+  const { site, search, list, change, opened, setOpened, finding } = props;
+  const set = filtersOf(search, site.min_impressions, usualOf(finding)).length;
+  const close = () => setOpened(null);
+  return (
+    <header className="border-rule border-b px-4">
+      <div className="flex min-h-9 items-center justify-between gap-x-4">
+        <Opening
+          name="Period"
+          width={400}
+          label={<span className="block truncate">{list?.period.sentence ?? "…"}</span>}
+          open={opened === "period"}
+          onOpen={(open) => setOpened(open ? "period" : null)}
+        >
+          {against && <p className="mb-2 text-faint">Against {against}.</p>}
+          <PeriodForm {...props} close={close} />
+        </Opening>
+        <Opening
+          name="Filters"
+          label={set ? `Filters (${set})` : "Filters"}
+          open={opened === "filters"}
+          onOpen={(open) => setOpened(open ? "filters" : null)}
+        >
+          <div className="mb-4 space-y-3">
+            <SiteName site={site} to={!finding ? "/$site/changes" : "/$site/queries"} />
+            {finding && <TextSearch text={search.text ?? ""} change={change} />}
+            <p className="flex flex-wrap gap-2">
+              <FilterWords search={search} change={change} floor={site.min_impressions} usual={usualOf(finding)} />
+            </p>
+          </div>
+          <FilterForm {...props} close={close} />
+          {finding && (
+            <details className="mt-4 border-rule border-t pt-2">
+              <summary>Brand patterns</summary>
+              <BrandForm site={site} close={close} />
+            </details>
+          )}
+        </Opening>
+      </div>
+      <Cautions list={list} change={change} />
+    </header>
+  );
+}
+
+const usualOf = (finding: TopLineProps["finding"]) => (isLens(finding) ? SURE : GRADES);
 
 /** Warnings about the figures; where too few days can be compared, the period that can be. */
 function Cautions({ list, change }: Pick<TopLineProps, "list" | "change">) {
@@ -124,7 +169,7 @@ export function SiteName({ site, to }: SiteNameProps) {
   const navigate = useNavigate();
   const sites = useQuery(sitesQuery);
   return (
-    <div className="flex min-w-0 max-w-full items-baseline gap-x-1.5 font-semibold font-serif text-[15px]">
+    <div className="flex min-w-0 max-w-full items-baseline gap-x-1.5 font-semibold font-serif text-lead">
       {(sites.data?.length ?? 0) > 1 ? (
         <select
           aria-label="Site"
@@ -155,8 +200,8 @@ export function SiteName({ site, to }: SiteNameProps) {
   );
 }
 
-function FilterWords(props: { search: View; change: TopLineProps["change"]; floor: number; usual: Grade[] }) {
-  const { search, change, floor, usual } = props;
+/** The set filters: each in words, with what removes it. */
+function filtersOf(search: View, floor: number, usual: Grade[]): [string, Partial<View>][] {
   const words: [string, Partial<View>][] = [];
   const grades = search.evidence ?? usual;
   if (grades.join() !== usual.join()) words.push([grades.join(" or "), { evidence: undefined }]);
@@ -179,7 +224,12 @@ function FilterWords(props: { search: View; change: TopLineProps["change"]; floo
   if (search.section) words.push([`pages in ${search.section}`, { section: undefined }]);
   if (search.decided) words.push([search.decided === "open" ? "not decided yet" : "decided", { decided: undefined }]);
   if (search.target) words.push([`target: ${TARGETS[search.target]}`, { target: undefined }]);
-  return words.map(([word, without]) => (
+  return words;
+}
+
+function FilterWords(props: { search: View; change: TopLineProps["change"]; floor: number; usual: Grade[] }) {
+  const { search, change, floor, usual } = props;
+  return filtersOf(search, floor, usual).map(([word, without]) => (
     <button
       key={word}
       type="button"

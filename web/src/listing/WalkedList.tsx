@@ -1,13 +1,24 @@
 // A list of any length: virtual, fetched in windows; arrow keys and j/k move, headers sort.
-import { useVirtualizer } from "@tanstack/react-virtual";
+import { defaultRangeExtractor, useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type MouseEvent, memo, type ReactNode, useContext, useEffect, useRef, useState } from "react";
+import {
+  type MouseEvent,
+  memo,
+  type ReactNode,
+  type RefObject,
+  useContext,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
 import { count } from "../shared/format";
 import { Hint } from "../shared/Hint";
 import { useKeys } from "../shared/keys";
 import { useSize } from "../shared/useWidth";
 import { type Column, useColumns } from "./columns";
-import { UnderChosen, useMarked } from "./marked";
+import { EvidenceSheet, useEvidenceSheet } from "./EvidenceSheet";
+import { EvidenceHere, useMarked } from "./marked";
 
 type Props<Row> = {
   label: string;
@@ -33,28 +44,127 @@ type Props<Row> = {
 
 const HEADER_HEIGHT = 48;
 const MARK_WIDTH = "1.5rem";
+const TOUCHED = 56; // px: the height of a row on a phone
+const ANNOUNCED_AFTER = 400; // ms: fewer would speak every row that one walks past
 const MARKS_MOST = 500; // the maximum for one decision
 
 export function WalkedList<Row>(props: Props<Row>) {
-  const { total, keyOf, near, sorted, listKey, first } = props;
-  const { shown, menu } = useColumns(props.label, props.columns);
-  const marked = useMarked();
+  const { total, keyOf, near, sorted, first } = props;
+  const evidence = useContext(EvidenceHere);
+  const phone = evidence?.over === true;
+  const sheet = useEvidenceSheet();
+  const chosenColumns = useColumns(props.label, props.columns);
+  const { menu } = chosenColumns;
+  const shown = phone ? ofPhone(chosenColumns.shown, sorted.by) : chosenColumns.shown;
+  const markable = useMarked();
+  const marked = phone ? null : markable;
   const tracks = [...(marked ? [MARK_WIDTH] : []), ...shown.map((column) => column.width)].join(" ");
-  const [scroller, { width }] = useSize<HTMLDivElement>();
-  const under = useContext(UnderChosen);
+  const [scroller, { width, height }] = useSize<HTMLDivElement>();
+  const [head, { height: headHeight }] = useSize<HTMLDivElement>();
+  const under = evidence && !phone ? evidence.content : null;
   const [underHeight, setUnderHeight] = useState(0);
+  const rowHeight = phone ? Math.max(props.rowHeight, TOUCHED) : props.rowHeight;
+  const below = under ? underHeight : 0;
+  const { virtual, index, setIndex, goTo, rowAt } = useRowsInView(props, { scroller, rowHeight, below });
+  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
+  const { choose, mark, walk } = useHand(props, { index, setIndex, goTo, rowAt, picked });
+  const tap: typeof choose = (event, at, row) => {
+    choose(event, at, row);
+    if (phone) sheet.show();
+  };
+  const acts = useActs<Row>({ choose: tap, mark, near: (row) => near(keyOf(row)) });
+
+  return (
+    <>
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
+        <div className="relative" style={{ minWidth: phone ? undefined : `${props.least}rem` }}>
+          <div role="grid" aria-label={props.label} aria-busy={props.stale || !first} aria-rowcount={total + 1}>
+            <HeadRow
+              box={head}
+              columns={shown}
+              tracks={tracks}
+              markable={marked !== null}
+              sorted={sorted}
+              sortBy={props.sortBy}
+            />
+            <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
+              {virtual.getVirtualItems().map((item) => {
+                const row = rowAt(item.index);
+                const chosen = row !== undefined && keyOf(row) === picked;
+                return (
+                  <WalkedRow
+                    key={item.key}
+                    row={row}
+                    index={item.index}
+                    start={item.start}
+                    height={rowHeight}
+                    measure={virtual.measureElement}
+                    current={item.index === index}
+                    tracks={tracks}
+                    columns={shown}
+                    chosen={chosen}
+                    marked={marked ? row !== undefined && marked.keys.has(keyOf(row)) : null}
+                    acts={acts}
+                  />
+                );
+              })}
+            </div>
+          </div>
+          {under && total > 0 && (
+            <div
+              style={{ top: headHeight + endOf(virtual.measurementsCache[index]) - below }}
+              className="absolute inset-x-0"
+            >
+              <Under width={width} most={height / 2} tellHeight={setUnderHeight}>
+                {under}
+              </Under>
+            </div>
+          )}
+        </div>
+        {first && total === 0 && props.empty}
+        {!first && props.waiting}
+      </div>
+      <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
+        <span>{props.stale ? "Loading…" : total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
+        <Announced text={props.stale ? "Loading…" : total > 0 ? `${count(index + 1)} of ${count(total)}` : ""} />
+        {!phone && menu}
+      </p>
+      {phone && sheet.open && total > 0 && (
+        <EvidenceSheet index={index} total={total} walk={walk} close={sheet.close}>
+          {evidence.content}
+        </EvidenceSheet>
+      )}
+    </>
+  );
+}
+
+type View = { scroller: RefObject<HTMLDivElement | null>; rowHeight: number; below: number };
+
+/** The rows in view, the current one, and going to another. `below`: what the evidence under the current row takes. */
+function useRowsInView<Row>(props: Props<Row>, { scroller, rowHeight, below }: View) {
+  const { total, keyOf, near, listKey, first } = props;
+  const marked = useMarked();
   const [index, setIndex] = useState(0);
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
-    estimateSize: (at) => props.rowHeight + (under && at === index ? underHeight : 0),
+    estimateSize: (at) => rowHeight + (at === index ? below : 0),
+    // As high as the row is, whatever the reader's spacing of text does to it.
+    measureElement: (row) =>
+      (row as HTMLElement).offsetHeight + (Number(row.getAttribute("data-index")) === index ? below : 0),
     overscan: 8,
+    // The current row stays in the document wherever one scrolls, so it keeps the focus and its stop for Tab.
+    rangeExtractor: (range) =>
+      index < total
+        ? [...new Set([...defaultRangeExtractor(range), index])].sort((a, b) => a - b)
+        : defaultRangeExtractor(range),
     scrollPaddingEnd: HEADER_HEIGHT, // the header is in the same box, above the rows
   });
-  const items = virtual.getVirtualItems();
-  const rowAt = props.useRowsAt(items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
+  virtual.getVirtualItems(); // works out the range
+  const { startIndex = 0, endIndex = 0 } = virtual.range ?? {};
+  const rowAt = props.useRowsAt(startIndex, endIndex);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what changes the heights of rows
-  useEffect(() => virtual.measure(), [index, underHeight, under === null]);
+  useEffect(() => virtual.measure(), [index, below]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for what is asked
   useEffect(() => {
@@ -81,7 +191,6 @@ export function WalkedList<Row>(props: Props<Row>) {
     for (const key of neighbours) if (key) near(key);
   }, [neighbours.join()]);
 
-  const picked = props.picked ?? (first?.[0] && keyOf(first[0]));
   const goTo = (next: number) => {
     setIndex(next);
     virtual.scrollToIndex(next, { align: "auto" });
@@ -91,60 +200,7 @@ export function WalkedList<Row>(props: Props<Row>) {
       row?.focus({ preventScroll: true });
     });
   };
-  const { choose, mark } = useHand(props, { index, setIndex, goTo, rowAt, picked });
-  const acts = useActs<Row>({ choose, mark, near: (row) => near(keyOf(row)) });
-
-  return (
-    <>
-      <div ref={scroller} className="min-h-0 flex-1 overflow-auto" data-testid="rows">
-        <div
-          role="grid"
-          aria-label={props.label}
-          aria-busy={props.stale || !first}
-          aria-rowcount={total + 1}
-          style={{ minWidth: `${props.least}rem` }}
-        >
-          <HeadRow columns={shown} tracks={tracks} markable={marked !== null} sorted={sorted} sortBy={props.sortBy} />
-          <div style={{ height: virtual.getTotalSize() }} className={`relative ${props.stale ? "opacity-60" : ""}`}>
-            {items.map((item) => {
-              const row = rowAt(item.index);
-              const chosen = row !== undefined && keyOf(row) === picked;
-              return (
-                <WalkedRow
-                  key={item.key}
-                  row={row}
-                  index={item.index}
-                  start={item.start}
-                  height={props.rowHeight}
-                  tracks={tracks}
-                  columns={shown}
-                  chosen={chosen}
-                  marked={marked ? row !== undefined && marked.keys.has(keyOf(row)) : null}
-                  acts={acts}
-                />
-              );
-            })}
-            {under && total > 0 && (
-              <div
-                style={{ top: (virtual.measurementsCache[index]?.start ?? 0) + props.rowHeight }}
-                className="absolute inset-x-0"
-              >
-                <Under width={width} tellHeight={setUnderHeight}>
-                  {under}
-                </Under>
-              </div>
-            )}
-          </div>
-        </div>
-        {first && total === 0 && props.empty}
-        {!first && props.waiting}
-      </div>
-      <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
-        <span role="status">{props.stale ? "Loading…" : total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
-        {menu}
-      </p>
-    </>
-  );
+  return { virtual, index, setIndex, goTo, rowAt };
 }
 
 type Place<Row> = {
@@ -199,18 +255,40 @@ function useHand<Row>(props: Props<Row>, { index, setIndex, goTo, rowAt, picked 
     "[aria-label=List]",
   );
   useKeys({ j: () => walk(1), k: () => walk(-1), ...(open && { Enter: () => picked && open(picked) }) });
-  return { choose, mark };
+  return { choose, mark, walk };
 }
 
-type HeadProps<Row> = Pick<Props<Row>, "columns" | "sorted" | "sortBy"> & { tracks: string; markable: boolean };
+/** What a screen reader hears when another row is chosen, once one has stopped walking. */
+function Announced({ text }: { text: string }) {
+  const [said, setSaid] = useState("");
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      const name = document.querySelector('[role=row][aria-selected=true] [role="rowheader"]')?.textContent ?? "";
+      setSaid(text && `${name} ${text}`.trim());
+    }, ANNOUNCED_AFTER);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return (
+    <span role="status" className="sr-only">
+      {said}
+    </span>
+  );
+}
 
-function HeadRow<Row>({ columns, sorted, sortBy, tracks, markable }: HeadProps<Row>) {
+type HeadProps<Row> = Pick<Props<Row>, "columns" | "sorted" | "sortBy"> & {
+  box: RefObject<HTMLDivElement | null>;
+  tracks: string;
+  markable: boolean;
+};
+
+function HeadRow<Row>({ box, columns, sorted, sortBy, tracks, markable }: HeadProps<Row>) {
   return (
     <div
+      ref={box}
       role="row"
       aria-rowindex={1}
       style={{ gridTemplateColumns: tracks }}
-      className={`${inset(markable)} sticky top-0 z-10 border-ink border-b bg-paper py-1.5`}
+      className={`${inset(markable)} sticky top-0 z-10 items-end border-ink border-b bg-paper py-1.5`}
     >
       {markable && <div role="columnheader" aria-label="marked" />}
       {columns.map((column) => (
@@ -239,22 +317,34 @@ function ColumnHead<Row>({ column, sorted, sortBy }: ColumnHeadProps<Row>) {
           onClick={() => sorts && sortBy(column.name, current ? sorted.descending : Boolean(column.low))}
           className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${current ? "font-semibold text-ink" : "text-faint"}`}
         >
+          {current && <Arrow size={11} aria-hidden="true" className="shrink-0" />}
           {column.label}
-          {current && <Arrow size={11} aria-hidden="true" />}
         </button>
       </Hint>
     </div>
   );
 }
 
+/** On a phone a row is its name and the figure that orders the list. */
+function ofPhone<Row>(columns: Column<Row>[], by: string): Column<Row>[] {
+  const [name, ...rest] = columns;
+  const figure = rest.find((column) => column.name === by) ?? rest[0];
+  return name && figure ? [name, figure] : columns;
+}
+
+/** Where an item of the list ends. */
+const endOf = (item: { end: number } | undefined) => item?.end ?? 0;
+
 /** Content under the chosen row: as wide as the window, however wide the list is; the rows below make room. */
-function Under(props: { width: number; tellHeight: (height: number) => void; children: ReactNode }) {
+function Under(props: { width: number; most: number; tellHeight: (height: number) => void; children: ReactNode }) {
   const [box, { height }] = useSize<HTMLDivElement>();
   const { tellHeight } = props;
   useEffect(() => tellHeight(height), [height, tellHeight]);
   return (
-    <div style={{ width: props.width }} className="sticky left-0 border-ink border-b bg-paper">
-      <div ref={box}>{props.children}</div>
+    <div ref={box} style={{ width: props.width }} className="sticky left-0 border-ink border-b bg-paper">
+      <div style={{ maxHeight: props.most }} className="overflow-auto">
+        {props.children}
+      </div>
     </div>
   );
 }
@@ -288,6 +378,8 @@ type RowProps<Row> = {
   index: number;
   start: number;
   height: number;
+  measure: (row: HTMLElement | null) => void;
+  current: boolean; // the stop of the list for Tab
   tracks: string;
   columns: Column<Row>[];
   chosen: boolean;
@@ -297,16 +389,20 @@ type RowProps<Row> = {
 
 const WalkedRow = memo(function WalkedRow<Row>(props: RowProps<Row>) {
   const { row, index, chosen, marked, acts } = props;
+  const id = useId();
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: arrows and j/k walk the rows, in useKeys of the list
     <div
+      ref={props.measure}
+      data-index={index}
       role="row"
       aria-rowindex={index + 2}
       aria-selected={chosen}
-      tabIndex={chosen ? 0 : -1}
+      aria-labelledby={`${id}-name`}
+      tabIndex={props.current ? 0 : -1}
       onPointerEnter={() => row && acts.near(row)}
       onClick={(event) => row && acts.choose(event, index, row)}
-      style={{ gridTemplateColumns: props.tracks, height: props.height, transform: `translateY(${props.start}px)` }}
+      style={{ gridTemplateColumns: props.tracks, minHeight: props.height, transform: `translateY(${props.start}px)` }}
       className={`${inset(marked !== null)} absolute inset-x-0 cursor-default content-center border-rule border-b focus-visible:outline-offset-[-2px] ${chosen ? "bg-picked" : "hover:bg-shade"}`}
     >
       {row && marked !== null && (
@@ -315,8 +411,13 @@ const WalkedRow = memo(function WalkedRow<Row>(props: RowProps<Row>) {
         </div>
       )}
       {row ? (
-        props.columns.map((column) => (
-          <div key={column.name} role="gridcell" className={`min-w-0 ${column.left ? "" : "text-right"}`}>
+        props.columns.map((column, at) => (
+          <div
+            key={column.name}
+            role={at === 0 ? "rowheader" : "gridcell"}
+            id={at === 0 ? `${id}-name` : undefined}
+            className={`min-w-0 ${column.left ? "" : "figures text-right"}`}
+          >
             {column.cell(row)}
           </div>
         ))

@@ -43,10 +43,14 @@ export function widthOf(kind: Kind): string {
 }
 
 /** A row's main figure, with details below. */
-export function Figure({ value, below }: { value: number | null | undefined; below?: ReactNode }) {
+export function Figure(props: { value: number | null | undefined; grade?: Grade; below?: ReactNode }) {
+  const { value, grade, below } = props;
   return (
     <>
-      <div className="font-semibold font-serif text-[15px] leading-5">{count(value)}</div>
+      <div className="flex items-center justify-end gap-1.5 font-semibold font-serif text-lead">
+        {grade && <EvidenceMark grade={grade} square />}
+        {count(value)}
+      </div>
       <div className="text-xs">{below}</div>
     </>
   );
@@ -55,7 +59,9 @@ export function Figure({ value, below }: { value: number | null | undefined; bel
 /** The opportunity, with its parts below: lost (rust) and potential (spruce). */
 export function Gain({
   row,
+  grade,
 }: {
+  grade?: Grade;
   row: { gain_month: number; lost_month: number; potential_month: number; opportunity_month: number };
 }) {
   const words = `Lost clicks: ${count(row.lost_month)} a month. Potential clicks at a better position: ${count(row.potential_month)}.`;
@@ -65,7 +71,7 @@ export function Gain({
       <span className="sr-only">{words}</span>
     </span>
   );
-  return <Figure value={row.gain_month} below={parts} />;
+  return <Figure value={row.gain_month} {...(grade && grade !== "too little data" && { grade })} below={parts} />;
 }
 
 /** A count with its change below. */

@@ -51,9 +51,7 @@ function ColumnsMenu<Row>({ columns, shown, choose }: MenuProps<Row>) {
   };
   return (
     <Popover.Root>
-      <Popover.Trigger className="underline decoration-rule underline-offset-3 hover:decoration-ink">
-        Columns
-      </Popover.Trigger>
+      <Popover.Trigger className="link">Columns</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="end"

@@ -6,6 +6,6 @@ export type Subject = Schemas["SubjectInput"];
 export type Marked = { keys: ReadonlySet<string>; set: (keys: ReadonlySet<string>) => void };
 
 export const MarkedRows = createContext<Marked | null>(null);
-/** In a small window, the content below the chosen row, which replaces the pane. */
-export const UnderChosen = createContext<ReactNode>(null);
+/** In a small window, the evidence of the chosen row: below the row, or on a phone over the list. */
+export const EvidenceHere = createContext<{ content: ReactNode; over: boolean } | null>(null);
 export const useMarked = () => useContext(MarkedRows);

@@ -38,7 +38,7 @@ export function AlsoPossible({ site, findings }: { site: Site; findings: readonl
   return (
     <p className="border-rule border-b px-4 py-1 text-faint text-xs">
       Also possible {parts.join("; ")}.{" "}
-      <Link to="/$site/data" params={{ site: site.slug }} search={{}} className="underline">
+      <Link to="/$site/data" params={{ site: site.slug }} search={{}} className="link">
         Add data
       </Link>
     </p>
@@ -53,7 +53,7 @@ export function neededFirst(site: Site, finding: FindingName) {
     <Notice
       title={`${CATALOG[finding].title}: possible with ${needs.join(" and ")}`}
       action={
-        <Link to="/$site/data" params={{ site: site.slug }} search={{}} className="underline">
+        <Link to="/$site/data" params={{ site: site.slug }} search={{}} className="link">
           Add it in Data
         </Link>
       }

@@ -1,10 +1,12 @@
 // Decide at the end of every look: make a move (m), dismiss with a reason (x), snooze until a day (s). The decision stays
 // visible here and on the row.
 import { Link } from "@tanstack/react-router";
+import type { ReactNode } from "react";
 import { toast } from "sonner";
 import { type Mark, useMarks } from "../api/ask";
 import type { Schemas } from "../api/client";
 import { type Subject, useMarked } from "../listing/marked";
+import { EvidenceHead } from "../shared/EvidenceHead";
 import { day } from "../shared/format";
 import { Button } from "../shared/parts";
 import type { ViewOptions } from "../state/view";
@@ -21,11 +23,12 @@ type Props = {
   options: ViewOptions;
   instead?: () => void; // the action of m where moves have their own form
   named?: true; // the subject is not named above
+  more?: ReactNode; // other actions
 };
 
 const ROWS_SHOWN = 2; // for a page; its file lists all decisions
 
-export function Deciding({ site, subject, named, ...rest }: Props) {
+export function Deciding({ site, subject, named, more, ...rest }: Props) {
   const marks = useMarks(site.slug);
   const mark = marks.of(subject);
   const onRows = subject.page != null && subject.query == null ? marks.onRowsOf(subject.page) : [];
@@ -34,10 +37,12 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
   const { buttons, dialog } = useDeciding({ ...rest, site, subjects: [subject], silent: Boolean(marked?.keys.size) });
   if (!site.may_change && !mark && onRows.length === 0) return null;
   return (
-    <div
-      className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-rule border-y py-1.5"
-      data-testid="deciding"
-    >
+    <div data-testid="deciding" className="contents">
+      <EvidenceHead name={rest.name} named={named === true}>
+        {buttons}
+        {more}
+        {dialog}
+      </EvidenceHead>
       {mark && !(ofClash && mark.decision && !mark.until) && (
         <Decided slug={site.slug} mark={mark} may={site.may_change} />
       )}
@@ -47,9 +52,6 @@ export function Deciding({ site, subject, named, ...rest }: Props) {
       {onRows.length > ROWS_SHOWN && (
         <p className="w-full text-faint">and {onRows.length - ROWS_SHOWN} more of its queries: see Decisions.</p>
       )}
-      {named && <span className="font-medium">{rest.name}</span>}
-      {buttons}
-      {dialog}
     </div>
   );
 }
@@ -58,13 +60,13 @@ function Decided({ slug, mark, may, named }: { slug: string; mark: Mark; may: bo
   const takeBack = useTakeBack(slug);
   const { decision } = mark;
   return (
-    <p className="w-full">
+    <p className="mt-1.5 w-full">
       <MarkWord mark={mark} /> {named && <span className="font-medium">“{mark.query_text}” </span>}
       {mark.until && <span>{mark.move ? `due ${day(mark.until)}` : `until ${day(mark.until)}`} </span>}
       {mark.why && <span>– {mark.why} </span>}
       {mark.by && <span className="text-faint">({mark.by}) </span>}
       {mark.move !== null ? (
-        <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(mark.move) }} className="underline">
+        <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(mark.move) }} className="link">
           Open the move
         </Link>
       ) : (

@@ -73,7 +73,7 @@ export function MakeMove({ site, subjects, finding, name, options, snippet, clos
       {!answer && !proposal.error && <p className="text-faint">Estimating the gain…</p>}
       {answer && (
         <form onSubmit={submit} className="space-y-3">
-          <p className="font-serif text-[15px] leading-snug">{answer.reason}</p>
+          <p className="font-serif text-lead">{answer.reason}</p>
           {answer.gain !== null && (
             <p>
               Expected{answer.subjects > 1 && " together"}: about {count(answer.gain)} clicks a month, by a cautious

@@ -51,17 +51,12 @@ export function MoveSheet({ site, row, gone, hold }: Props) {
       <p className="break-words">
         {move.query && <span className="font-medium">“{move.query}” </span>}
         {move.page && (
-          <Link
-            to="/$site/pages"
-            params={{ site: site.slug }}
-            search={{ row: String(move.page_id) }}
-            className="underline decoration-rule underline-offset-3"
-          >
+          <Link to="/$site/pages" params={{ site: site.slug }} search={{ row: String(move.page_id) }} className="link">
             {path(move.page)}
           </Link>
         )}
       </p>
-      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+      <div className="mt-2 space-y-1 font-serif text-lead">
         {move.reason && <p>{move.reason}</p>}
         {move.decided && <p>{move.decided}</p>}
         {move.crawled && <p>{move.crawled}</p>}

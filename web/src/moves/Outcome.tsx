@@ -31,7 +31,7 @@ export function Outcome({ site, move }: { site: Schemas["SiteShown"]; move: Move
   const sides = [answer.before, answer.after, answer.controls_before, answer.controls_after];
   return (
     <Part title="Result" method="moves">
-      <div className="space-y-1 font-serif text-[15px] leading-snug">
+      <div className="space-y-1 font-serif text-lead">
         {answer.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
         ))}

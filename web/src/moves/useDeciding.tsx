@@ -27,13 +27,13 @@ export function useDeciding({ silent, instead, closed, ...on }: On): { buttons: 
   return {
     buttons: on.site.may_change && (
       <>
-        <Button plain className="min-h-6" onClick={move} title="Make a move (m)">
+        <Button onClick={move} title="Make a move (m)">
           {several ? "Make moves" : "Make a move"}
         </Button>
-        <Button plain className="min-h-6" onClick={keys.x} title="Dismiss (x)">
+        <Button onClick={keys.x} title="Dismiss (x)">
           Dismiss
         </Button>
-        <Button plain className="min-h-6" onClick={keys.s} title="Snooze until a day (s)">
+        <Button onClick={keys.s} title="Snooze until a day (s)">
           Snooze
         </Button>
       </>

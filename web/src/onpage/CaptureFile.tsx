@@ -157,7 +157,7 @@ function SheetPart({ answer }: { answer: Schemas["CaptureFile"] }) {
         )
       }
     >
-      <div className="space-y-1 font-serif text-[15px] leading-snug">
+      <div className="space-y-1 font-serif text-lead">
         <p>
           {capture.sentence}
           {capture.screens_down != null && ` It is ${place(capture.screens_down)} screens down.`}

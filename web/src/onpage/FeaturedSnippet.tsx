@@ -6,7 +6,7 @@ export function FeaturedSnippet({ answer }: { answer: Schemas["BoxShown"] }) {
   const { finding, ours, holder } = answer;
   return (
     <>
-      <div className="space-y-1 font-serif text-[15px] leading-snug">
+      <div className="space-y-1 font-serif text-lead">
         {finding.lost_since && <p>You lost it on {day(finding.lost_since)}.</p>}
         {finding.ours ? (
           <p>You hold the featured snippet. Change its passage with care: the page has no other result on this SERP.</p>

@@ -55,7 +55,7 @@ export function MissingQueryFile({ site, options, row, phrase, won }: Props) {
         name={`“${answer.phrase}” on ${path(answer.page)}`}
         options={options}
       />
-      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+      <div className="mt-2 space-y-1 font-serif text-lead">
         <p>{answer.sentence}</p>
         {found && found.what_to_do !== "leave it" && <p>What to do: {found.what_to_do}.</p>}
         {found && (

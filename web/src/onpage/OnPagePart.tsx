@@ -22,12 +22,7 @@ export function OnPagePart({ site, options, page }: Props) {
           ? `Title and description: ${problems.map(problemWords).join(", ")}.`
           : "Title and description: no problem."}{" "}
         {problems.length > 0 && (
-          <Link
-            to="/$site/on-page"
-            params={params}
-            search={{ finding: "titles", row: String(page) }}
-            className="underline"
-          >
+          <Link to="/$site/on-page" params={params} search={{ finding: "titles", row: String(page) }} className="link">
             Rewrite them
           </Link>
         )}
@@ -41,12 +36,7 @@ export function OnPagePart({ site, options, page }: Props) {
             {
               head: "missing queries",
               cell: (row) => (
-                <Link
-                  to="/$site/on-page"
-                  params={params}
-                  search={{ row: `${page}-${row.query_id}` }}
-                  className="underline"
-                >
+                <Link to="/$site/on-page" params={params} search={{ row: `${page}-${row.query_id}` }} className="link">
                   {row.query}
                 </Link>
               ),

@@ -55,7 +55,7 @@ export function Sheet({ capture }: { capture: Schemas["Capture"] }) {
             className="absolute right-0 left-0 border-rust border-t border-dashed"
             style={{ top: screen * capture.screen * SCALE }}
           >
-            <span className="absolute right-0 bg-paper px-1 text-[11px] text-rust leading-3">screen {screen}</span>
+            <span className="absolute right-0 bg-paper px-1 text-xs text-rust leading-3">screen {screen}</span>
           </li>
         ))}
       </ol>

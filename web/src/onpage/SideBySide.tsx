@@ -17,7 +17,7 @@ export function SideBySide({ answer }: { answer: Details }) {
   return (
     <>
       {answer.rank_within_reach !== null && answer.rank !== null && (
-        <p className="font-serif text-[15px] leading-snug">
+        <p className="font-serif text-lead">
           You rank {answer.rank}. {stronger === 0 ? "No page" : count(stronger)}
           {stronger > 1 ? " pages" : stronger === 1 ? " page" : ""} above {stronger > 1 ? "have" : "has"} as many
           referring domains as yours, or more: position {answer.rank_within_reach} is within reach.

@@ -44,7 +44,7 @@ function Opened({ site, options, answer, stale }: OpenedProps) {
         options={options}
       />
       {answer.finding && (
-        <p className="mt-2 font-serif text-[15px] leading-snug">
+        <p className="mt-2 font-serif text-lead">
           Problems: {answer.finding.problems.map(problemWords).join(", ")}. Its snippets lose about{" "}
           {count(answer.finding.lost_month)} clicks a month. {answer.finding.what_to_do}
         </p>

@@ -13,7 +13,7 @@ export function DecidedSoFar({ slug, decided }: { slug: string; decided: Schemas
           {one.move === null ? (
             one.word
           ) : (
-            <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(one.move) }} className="underline">
+            <Link to="/$site/moves" params={{ site: slug }} search={{ row: String(one.move) }} className="link">
               {one.what}
             </Link>
           )}

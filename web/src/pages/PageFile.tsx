@@ -13,7 +13,7 @@ import { count, day, NONE, path, place, share } from "../shared/format";
 import { useKeys } from "../shared/keys";
 import { MeasureCards } from "../shared/MeasureCards";
 import { PageLink } from "../shared/PageLink";
-import { Part } from "../shared/Part";
+import { Part, Parts } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Failed, Notice } from "../shared/parts";
 import type { Grade, ViewOptions } from "../state/view";
@@ -49,7 +49,7 @@ export function PageFile(props: {
       aria-busy={file.isPlaceholderData}
       data-testid="page-file"
       tabIndex={-1}
-      className={`px-5 pt-1 pb-3 ${file.isPlaceholderData ? "opacity-60" : ""}`}
+      className={`px-5 pb-3 [--evidence-top:1.625rem] ${file.isPlaceholderData ? "opacity-60" : ""}`}
     >
       <Contents answer={answer} />
       <h2 className="break-words text-xl leading-6">{answer.crawl?.title ?? path(answer.page)}</h2>
@@ -60,85 +60,88 @@ export function PageFile(props: {
         finding="pages"
         name={path(answer.page)}
         options={options}
+        more={
+          site.may_change &&
+          answer.crawl && (
+            <Button onClick={draft} title="Start a draft with the crawled text (d)">
+              Start a draft
+            </Button>
+          )
+        }
       />
-      {site.may_change && answer.crawl && (
-        <p className="mt-2">
-          <Button onClick={draft} title="Start a draft with the crawled text (d)">
-            Start a draft
-          </Button>
-        </p>
-      )}
-      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+      <div className="mt-2 space-y-1 font-serif text-lead">
         {answer.reasons.length > 0 ? (
           answer.reasons.map((reason) => <p key={reason}>{reason}</p>)
         ) : (
           <p>No opportunity beyond chance.</p>
         )}
       </div>
-      <div className="mt-3 border-rule border-t pt-2">
+      <div className="mt-3">
         <MeasureCards
           measures={answer.compared.filter((one) => SEARCH.includes(one.name))}
           compared={answer.change !== null}
         />
       </div>
-      <AccountTable file={answer} longest={props.longest} />
-      <Part id="queries" title="Its queries" method="evidence">
-        <Queries slug={props.site.slug} rows={answer.rows} />
-      </Part>
-      {answer.change && (
-        <Part id="why" title="Why clicks changed" method="why-clicks-changed">
-          <Picture name={`why clicks changed ${path(answer.page)}`}>
-            <ChangeSteps change={answer.change} />
+      <Parts>
+        <AccountTable file={answer} longest={props.longest} />
+        <Part id="queries" title="Its queries" method="evidence">
+          <Queries slug={props.site.slug} rows={answer.rows} />
+        </Part>
+        {answer.change && (
+          <Part id="why" title="Why clicks changed" method="why-clicks-changed">
+            <Picture name={`why clicks changed ${path(answer.page)}`}>
+              <ChangeSteps change={answer.change} />
+            </Picture>
+          </Part>
+        )}
+        <Part id="weeks" title="Its weeks" method="breaks">
+          <Picture name={`weeks ${path(answer.page)}`}>
+            <WeeksLine weeks={answer.weeks} breaks={answer.breaks} />
           </Picture>
+          <Breaks file={answer} />
         </Part>
-      )}
-      <Part id="weeks" title="Its weeks" method="breaks">
-        <Picture name={`weeks ${path(answer.page)}`}>
-          <WeeksLine weeks={answer.weeks} breaks={answer.breaks} />
-        </Picture>
-        <Breaks file={answer} />
-      </Part>
-      {answer.clashes.length + answer.overlapping_pages.length > 0 && (
-        <Part id="clashes" title="Clashes" method="clashes">
-          <Clashes file={answer} />
+        {answer.clashes.length + answer.overlapping_pages.length > 0 && (
+          <Part id="clashes" title="Clashes" method="clashes">
+            <Clashes file={answer} />
+          </Part>
+        )}
+        <Part id="visits" title="Visits" method="landing-pages">
+          <Visits answer={answer} />
         </Part>
-      )}
-      <Part id="visits" title="Visits" method="landing-pages">
-        <Visits answer={answer} />
-      </Part>
-      <Part id="says" title="On the page">
-        <CrawlFacts crawl={answer.crawl} />
-      </Part>
-      {answer.crawl && (
-        <Part id="wording" title="Wording" method="missing-queries">
-          <OnPagePart site={props.site} options={options} page={answer.page_id} />
+        <Part id="says" title="On the page">
+          <CrawlFacts crawl={answer.crawl} />
         </Part>
-      )}
-      {answer.links && (
-        <Part id="links" title="Links">
-          <Links links={answer.links} />
-          <p className="mt-1">
-            <Link
-              to="/$site/links"
-              params={{ site: site.slug }}
-              search={{ row: String(answer.page_id) }}
-              className="underline"
-            >
-              Links it needs, and pages that could link to it
-            </Link>
-          </p>
-        </Part>
-      )}
-      {answer.decided.length > 0 && (
-        <Part id="decided" title="Decisions">
-          <DecidedSoFar slug={props.site.slug} decided={answer.decided} />
-        </Part>
-      )}
-      {answer.results.length > 0 && (
-        <Part id="results" title="Its SERP">
-          <ResultsPage results={answer.results} words={answer.results_sentence} />
-        </Part>
-      )}
+        {answer.crawl && (
+          <Part id="wording" title="Wording" method="missing-queries">
+            <OnPagePart site={props.site} options={options} page={answer.page_id} />
+          </Part>
+        )}
+        {answer.links && (
+          <Part id="links" title="Links">
+            <Links links={answer.links} />
+            <p className="mt-1">
+              <Link
+                to="/$site/links"
+                params={{ site: site.slug }}
+                search={{ row: String(answer.page_id) }}
+                className="link"
+              >
+                Links it needs, and pages that could link to it
+              </Link>
+            </p>
+          </Part>
+        )}
+        {answer.decided.length > 0 && (
+          <Part id="decided" title="Decisions">
+            <DecidedSoFar slug={props.site.slug} decided={answer.decided} />
+          </Part>
+        )}
+        {answer.results.length > 0 && (
+          <Part id="results" title="Its SERP">
+            <ResultsPage results={answer.results} words={answer.results_sentence} />
+          </Part>
+        )}
+      </Parts>
     </article>
   );
 }
@@ -161,7 +164,7 @@ function Contents({ answer }: { answer: File }) {
   return (
     <nav
       aria-label="Parts of the file"
-      className="sticky top-0 z-10 -mx-5 mb-2 flex flex-wrap gap-x-3 border-rule border-b bg-paper px-5 text-xs"
+      className="sticky top-0 z-10 -mx-5 mb-2 flex h-[1.625rem] gap-x-2 overflow-x-auto overflow-y-hidden border-rule border-b bg-paper px-5 text-xs"
     >
       {parts
         .filter(([, , there]) => there)
@@ -233,7 +236,7 @@ function AccountTable({ file, longest }: { file: File; longest: number }) {
 function Queries({ slug, rows }: { slug: string; rows: File["rows"] }) {
   return (
     <FigureTable
-      className="text-[13px]"
+      className="text-sm"
       first={ROWS_SHOWN}
       rows={rows}
       keyOf={(row) => row.query_id}

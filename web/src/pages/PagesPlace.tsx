@@ -4,11 +4,10 @@ import { Changed, Gain } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
-import { EvidenceMark } from "../shared/EvidenceMark";
 import { path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { NO_FILTERS, optionsOf } from "../state/view";
-import { Ledger, LedgerKey } from "./Ledger";
+import { LedgerAroundAxis, LedgerKey } from "./Ledger";
 import { PageFile } from "./PageFile";
 import { PageTwoCandidates } from "./PageTwoCandidates";
 
@@ -55,18 +54,13 @@ function Accounts(props: PlaceProps) {
                   {path(row.page)}
                 </span>
                 <span className="shrink-0 text-faint text-xs max-sm:hidden">{row.type}</span>
-                {row.evidence !== "too little data" && (
-                  <span className="shrink-0 text-xs max-sm:hidden">
-                    <EvidenceMark grade={row.evidence} />
-                  </span>
-                )}
                 <MarkWord mark={marks.of({ page: row.page_id })} />
                 <RowsDecided marks={marks.onRowsOf(row.page_id)} />
               </div>
-              <Ledger row={row} longest={list?.whole.longest ?? 0} />
+              <LedgerAroundAxis row={row} added={list?.whole.longest_added ?? 0} />
             </>
           ),
-          gain_month: (row) => <Gain row={row} />,
+          gain_month: (row) => <Gain row={row} grade={row.evidence} />,
           clicks: (row) => <Changed value={row.clicks} change={row.change} />,
         },
         widths: {

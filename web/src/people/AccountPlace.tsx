@@ -33,7 +33,7 @@ export function AccountPlace() {
           <Board />
         </Link>
         <h1 className="flex-1 text-2xl">{found.data.name}</h1>
-        <Link to="/sites" className="underline">
+        <Link to="/sites" className="link">
           All sites
         </Link>
       </header>

@@ -23,7 +23,7 @@ export function InvitationPage() {
         <p role="alert">
           {found.error.problem.detail} {found.error.problem.remedy}
         </p>
-        <Link to="/" className="underline">
+        <Link to="/" className="link">
           To your sites
         </Link>
       </Alone>
@@ -81,7 +81,7 @@ export function InvitationPage() {
       {!known && (
         <p>
           Already have an account?{" "}
-          <Link to="/sign-in" search={{ next: `/invitation/${token}` }} className="underline">
+          <Link to="/sign-in" search={{ next: `/invitation/${token}` }} className="link">
             Sign in first
           </Link>
         </p>

@@ -37,7 +37,7 @@ function Loaded({ site }: { site: Site }) {
     <>
       <header className="flex min-h-11 flex-wrap items-center gap-x-4 border-rule border-b px-4 py-1">
         <SiteName site={site} to="/$site/people" />
-        <h1 className="text-[15px]">People</h1>
+        <h1 className="text-lead">People</h1>
       </header>
       {found.data ? (
         <div className="min-h-0 flex-1 overflow-auto px-4 pb-6">

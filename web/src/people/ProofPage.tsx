@@ -29,7 +29,7 @@ export function ProofPage() {
           </MainButton>
         </>
       )}
-      <Link to="/" className="underline">
+      <Link to="/" className="link">
         To your sites
       </Link>
     </Alone>

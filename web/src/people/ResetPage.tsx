@@ -31,7 +31,7 @@ export function AskForReset() {
           <p className="text-faint">No mail? Ask an owner of your site or your administrator.</p>
         </>
       )}
-      <Link to="/sign-in" search={{}} className="underline">
+      <Link to="/sign-in" search={{}} className="link">
         Back to sign-in
       </Link>
     </Alone>

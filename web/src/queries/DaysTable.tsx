@@ -6,9 +6,7 @@ import { count, day, NONE, place, share } from "../shared/format";
 export function DaysTable({ proof }: { proof: Schemas["RowProof"] }) {
   return (
     <details className="mt-2 mb-6">
-      <summary className="text-faint underline decoration-rule underline-offset-3">
-        The {count(proof.days.length)} days as a table
-      </summary>
+      <summary className="text-faint link">The {count(proof.days.length)} days as a table</summary>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolled region must be reachable by keyboard */}
       <section className="mt-2 max-h-72 overflow-auto" tabIndex={0} aria-label="Days">
         <FigureTable

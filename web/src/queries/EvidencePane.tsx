@@ -79,12 +79,12 @@ export function EvidencePane({ site, lens, options, row, list, change }: Props) 
           options={options}
         />
       )}
-      <div className="mt-2 space-y-1 font-serif text-[15px] leading-snug">
+      <div className="mt-2 space-y-1 font-serif text-lead">
         {proof.sentences.map((sentence) => (
           <p key={sentence}>{sentence}</p>
         ))}
       </div>
-      <div className="mt-3 border-rule border-t pt-2">
+      <div className="mt-3">
         <MeasureCards measures={proof.compared} compared={list?.before != null} />
       </div>
       <Numbers proof={proof} />
@@ -128,7 +128,7 @@ export function EvidencePane({ site, lens, options, row, list, change }: Props) 
 function Heading({ title, note, children }: { title: string; note: string; children?: ReactNode }) {
   return (
     <div className="mt-3 flex flex-wrap items-baseline gap-x-2 border-rule border-t pt-2">
-      <h3 className="text-[15px]">{title}</h3>
+      <h3 className="text-lead">{title}</h3>
       <span className="text-faint text-xs">{note}</span>
       {children}
     </div>
@@ -167,8 +167,8 @@ function Numbers({ proof }: { proof: Schemas["RowProof"] }) {
           <div key={name}>
             <dt className="text-faint text-xs">{name}</dt>
             <dd>
-              <span className="font-semibold font-serif text-[15px]">{value}</span>
-              <span className="block text-[11px] text-faint leading-tight">{note}</span>
+              <span className="font-semibold font-serif text-lead">{value}</span>
+              <span className="block text-xs text-faint leading-tight">{note}</span>
             </dd>
           </div>
         ))}

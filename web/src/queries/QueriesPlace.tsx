@@ -9,6 +9,7 @@ import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
 import { Notice } from "../shared/parts";
+import { Range } from "../shared/Range";
 import { isLens, lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
 import { NothingFound } from "./NothingFound";
@@ -61,7 +62,9 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
         <LensHead list={list} search={search} change={change} possible={possible} method={method} />
       )}
       look={(list) => {
-        const most = Math.max(...(list?.rows ?? []).map((row) => row.opportunity_month), 1);
+        const rows = list?.rows ?? [];
+        const most = Math.max(...rows.map((row) => row.opportunity_month), 1);
+        const highest = Math.max(...rows.map((row) => Math.max(row.ctr, row.usual_ctr_high)), 0.01);
         return {
           least: 36,
           rowHeight: 42,
@@ -92,6 +95,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
             lost_month: (row) => (
               <Figure
                 value={row.lost_month}
+                grade={row.evidence}
                 below={
                   row.explained ? (
                     <span className="text-ochre" title="SERP features above it explain the low CTR">
@@ -104,21 +108,19 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
               />
             ),
             potential_month: (row) => (
-              <Figure value={row.potential_month} below={<AtStakeBar row={row} most={most} />} />
+              <Figure value={row.potential_month} grade={row.evidence} below={<AtStakeBar row={row} most={most} />} />
             ),
             clicks: (row) => <Changed value={row.clicks} change={row.change} />,
-            ctr: (row) => (
-              <span className={row.ctr < row.expected_ctr ? "text-rust" : "text-spruce"}>{share(row.ctr)}</span>
-            ),
+            ctr: (row) => <CtrRange row={row} most={highest} />,
             expected_ctr: (row) => <span className="text-faint">{share(row.expected_ctr)}</span>,
           },
-          heads: { query: !list || list.by === "row" ? "query, page" : list.by },
+          heads: { query: !list || list.by === "row" ? "query, page" : list.by, ctr: "CTR in its usual range" },
           widths: {
-            lost_month: "4.6rem",
-            potential_month: "4.6rem",
+            lost_month: "4.9rem",
+            potential_month: "4.9rem",
             clicks: "3.4rem",
             impressions: "3.6rem",
-            ctr: "3.3rem",
+            ctr: "7.2rem",
             expected_ctr: "3.3rem",
             position: "2.4rem",
             evidence: "3.5rem",
@@ -131,6 +133,27 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
         <EvidencePane site={site} lens={lens} options={options} row={row} list={list} change={change} />
       )}
     />
+  );
+}
+
+/** The CTR against the range that rows like it usually get, with both numbers below. */
+function CtrRange({ row, most }: { row: Row<Lens>; most: number }) {
+  const usual = `${share(row.usual_ctr_low)} to ${share(row.usual_ctr_high)}`;
+  return (
+    <>
+      <Range
+        value={row.ctr}
+        low={row.usual_ctr_low}
+        high={row.usual_ctr_high}
+        usual={row.expected_ctr}
+        most={most}
+        below="bad"
+        words={`CTR ${share(row.ctr)}; usual at its positions: ${usual}`}
+      />
+      <div className="text-xs" aria-hidden="true">
+        {share(row.ctr)} <span className="text-faint">of {share(row.expected_ctr)}</span>
+      </div>
+    </>
   );
 }
 

@@ -47,7 +47,7 @@ export function QueryGroups(props: PlaceProps) {
           <Notice
             title="No query groups yet"
             action={
-              <Link to="/$site/data/cleaning" params={{ site: site.slug }} className="underline">
+              <Link to="/$site/data/cleaning" params={{ site: site.slug }} className="link">
                 Go to Cleaning
               </Link>
             }
@@ -69,7 +69,7 @@ function GroupFile({ group, search, change, site }: FileProps) {
   return (
     <article aria-label="Group" className="px-5 py-3" data-testid="group">
       <h2 className="text-xl leading-6 first-letter:uppercase">{named(group)}</h2>
-      <p className="mt-1 font-serif text-[15px] leading-snug">
+      <p className="mt-1 font-serif text-lead">
         {count(group.queries)} queries on {count(group.pages)} pages: {count(group.clicks)} clicks; about{" "}
         {count(group.lost_month)} lost clicks a month, {count(group.potential_month)} potential clicks.
       </p>
@@ -95,7 +95,7 @@ function GroupFile({ group, search, change, site }: FileProps) {
                 to="/$site/pages"
                 params={{ site: site.slug }}
                 search={{ first: search.first, last: search.last, compare: search.compare, query_group: of }}
-                className="inline-block min-h-6 underline decoration-rule underline-offset-3"
+                className="inline-block min-h-6 link"
               >
                 Ranking pages
               </Link>

@@ -63,7 +63,7 @@ export function QueryPlace() {
           aria-label="Query"
         >
           <h1 className="break-words text-2xl">{answer.query}</h1>
-          <div className="mt-2 font-serif text-[15px]">
+          <div className="mt-2 font-serif text-lead">
             <p>
               {answer.sentences.join(" ")} {answer.branded && "It is a branded query."}
             </p>
@@ -73,7 +73,7 @@ export function QueryPlace() {
                   to="/$site/clashes"
                   params={{ site: slug }}
                   search={{ row: String(answer.query_id) }}
-                  className="underline"
+                  className="link"
                 >
                   Clash
                 </Link>

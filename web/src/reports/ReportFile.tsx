@@ -85,7 +85,7 @@ function Lists({ site, report }: { site: Schemas["SiteShown"]; report: Report })
                 to={`/$site/${place}` as "/$site/changes"}
                 params={{ site: site.slug }}
                 search={Object.fromEntries(new URLSearchParams(options)) as never}
-                className="inline-flex min-h-6 items-center underline decoration-rule underline-offset-3 hover:decoration-ink"
+                className="inline-flex min-h-6 items-center link"
               >
                 {one.title}
               </Link>

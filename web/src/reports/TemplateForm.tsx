@@ -147,7 +147,7 @@ export function TemplateForm({ site, stored, change, template, added, form, setF
 function Block({ title, children }: { title: string; children: ReactNode }) {
   return (
     <section className="border-rule border-t pt-2">
-      <h2 className="mb-1 text-[15px]">{title}</h2>
+      <h2 className="mb-1 text-lead">{title}</h2>
       {children}
     </section>
   );

@@ -12,7 +12,7 @@ export function ExportMenu({ base, options, rows }: Props) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        className="inline-flex min-h-6 items-center gap-1.5 whitespace-nowrap underline decoration-rule underline-offset-3 hover:decoration-ink"
+        className="inline-flex min-h-6 items-center gap-1.5 whitespace-nowrap link"
         title="Export the list (e: as CSV)"
       >
         <Download size={13} aria-hidden="true" /> Export

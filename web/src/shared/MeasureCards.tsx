@@ -52,7 +52,7 @@ export function MeasureCards({ measures, compared }: { measures: Measure[]; comp
               now
             </th>
             {measures.map((one) => (
-              <td key={one.name} className="pl-2.5 font-semibold font-serif text-[15px]">
+              <td key={one.name} className="pl-2.5 font-semibold font-serif text-lead">
                 {written(one.name, one.now)}
               </td>
             ))}

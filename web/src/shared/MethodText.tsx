@@ -15,7 +15,7 @@ export default function MethodText({ text, measured, example }: Props) {
       <Markdown remarkPlugins={[remarkGfm]}>{rest}</Markdown>
       {measured && (
         <>
-          <h3 className="border-rule border-t pt-2 text-[15px]">How far this can be trusted</h3>
+          <h3 className="border-rule border-t pt-2 text-lead">How far this can be trusted</h3>
           <p className="text-faint text-xs">
             Measured on simulated sites that break the assumptions of the rule, with 95 % intervals.
           </p>

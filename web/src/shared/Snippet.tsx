@@ -17,8 +17,8 @@ export function Snippet({ address, words, set, fixed = false }: Props) {
     <>
       <div className="border border-rule bg-sheet px-3 py-2">
         <p className="truncate text-faint text-xs">{address.replace(/^https?:\/\//, "")}</p>
-        <Cut text={words.title || "No title"} of="title" className="text-[20px] leading-6" />
-        <Cut text={words.description || "No description"} of="description" className="text-[14px] leading-5" />
+        <Cut text={words.title || "No title"} of="title" className="text-xl leading-6" />
+        <Cut text={words.description || "No description"} of="description" className="text-sm leading-5" />
       </div>
       <Rewritten name="title" value={words.title} set={(title) => set({ title })} fixed={fixed} />
       <Rewritten

@@ -22,7 +22,7 @@ export function Views<View extends string>({ views, chosen, choose, aside, plain
           type="button"
           aria-pressed={view === chosen}
           onClick={() => choose(view)}
-          className={`border-b-2 ${plain ? "" : "font-serif text-[15px]"} ${view === chosen ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
+          className={`border-b-2 ${plain ? "" : "font-serif text-lead"} ${view === chosen ? "border-ink font-semibold" : "border-transparent text-faint hover:text-ink"}`}
         >
           {views[view]}
         </button>

@@ -1,7 +1,8 @@
-// Numbers and dates as in the server's sentences: narrow spaces between thousands, a point before decimals. An unknown value
+// Numbers and dates as in the server's sentences: spaces between thousands, a point before decimals. An unknown value
 // is an en dash, never 0.
 export const NONE = "–";
-const THIN = "\u202f"; // prevents a line break
+const SPACE = "\u00a0"; // between thousands: a narrow one is not seen at the size of a table
+const THIN = "\u202f"; // before a percent sign; prevents a line break
 
 // Each person can choose another language of numbers and dates, and another time zone (their account).
 let language = "";
@@ -26,7 +27,7 @@ const written = (options: Intl.NumberFormatOptions) => {
   const format = chosen((locale) => new Intl.NumberFormat(locale, options));
   return (value: number) => {
     const text = format().format(value).replace("-", "−");
-    return language ? text : text.replaceAll(",", THIN).replace("%", `${THIN}%`);
+    return language ? text : text.replaceAll(",", SPACE).replace("%", `${THIN}%`);
   };
 };
 const whole = written({ maximumFractionDigits: 0 });

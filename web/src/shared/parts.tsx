@@ -9,13 +9,26 @@ export function Button({ className, plain, ...rest }: ComponentProps<"button"> &
       type="button"
       className={clsx(
         "inline-flex items-center gap-1.5 whitespace-nowrap disabled:opacity-50",
-        plain
-          ? "underline decoration-rule decoration-1 underline-offset-3 hover:decoration-ink"
-          : "border border-strong-rule bg-sheet px-2.5 py-1 hover:border-ink",
+        plain ? "link min-h-6" : "min-h-7 border border-strong-rule bg-sheet px-2.5 hover:border-ink max-sm:min-h-9",
         className,
       )}
       {...rest}
     />
+  );
+}
+
+/** A question mark that opens an explanation. Its name says of what. */
+export function Help({ name, ...rest }: ComponentProps<"button"> & { name: string }) {
+  return (
+    <button
+      type="button"
+      aria-label={name}
+      title={name}
+      className="inline-grid h-6 w-6 shrink-0 place-items-center border border-rule text-faint text-xs hover:border-ink hover:text-ink"
+      {...rest}
+    >
+      ?
+    </button>
   );
 }
 

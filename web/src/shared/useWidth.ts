@@ -8,8 +8,9 @@ export function useSize<Box extends HTMLElement>(): [React.RefObject<Box | null>
     if (!box.current) return;
     const watch = new ResizeObserver(([entry]) => {
       if (!entry) return;
-      const { width, height } = entry.contentRect;
-      setSize({ width: Math.round(width), height: Math.round(height) });
+      // Its content's width, which a chart may fill; its whole height, which it takes from its neighbours.
+      const height = (entry.target as HTMLElement).offsetHeight;
+      setSize({ width: Math.round(entry.contentRect.width), height });
     });
     watch.observe(box.current);
     return () => watch.disconnect();

@@ -31,7 +31,7 @@ export function Season({ row }: { row: Row<"topics"> }) {
               height={HEIGHT - up(index)}
               className={month + 1 === peak ? "fill-spruce" : "fill-[var(--strong-rule)]"}
             />
-            <text x={WIDTH * month + WIDTH / 2} y={HEIGHT + 12} textAnchor="middle" className="fill-faint text-[11px]">
+            <text x={WIDTH * month + WIDTH / 2} y={HEIGHT + 12} textAnchor="middle" className="fill-faint text-axis">
               {MONTHS[month]?.[0]}
             </text>
           </g>

@@ -6,7 +6,7 @@ import type { Schemas } from "../api/client";
 import { Dialog } from "../shared/Dialog";
 import { FigureTable } from "../shared/FigureTable";
 import { count, NONE, path, place, share } from "../shared/format";
-import { Part } from "../shared/Part";
+import { Part, Parts } from "../shared/Part";
 import { Button, Field, MainButton } from "../shared/parts";
 import type { ViewOptions } from "../state/view";
 import { Season } from "./Season";
@@ -28,88 +28,90 @@ export function TopicFile({ site, options, row, all }: Props) {
       <h2 className="text-xl leading-6">{row.topic}</h2>
       <p className="mt-1">{sentence(row, site.currency)}</p>
       <p className="mt-1 flex flex-wrap gap-x-4 text-xs">
-        <Link to="/$site/queries" params={params} search={{ topic: [row.topic] }} className="underline">
+        <Link to="/$site/queries" params={params} search={{ topic: [row.topic] }} className="link">
           Show rows in Queries
         </Link>
-        <Link to="/$site/pages" params={params} search={{ topic: [row.topic] }} className="underline">
+        <Link to="/$site/pages" params={params} search={{ topic: [row.topic] }} className="link">
           Its pages
         </Link>
-        <Link to="/$site/clashes" params={params} search={{ topic: [row.topic] }} className="underline">
+        <Link to="/$site/clashes" params={params} search={{ topic: [row.topic] }} className="link">
           Its clashes
         </Link>
       </p>
       {site.may_change && <Change site={site} row={row} all={all} />}
-      <Part title="Seasonality" method="topics">
-        <Season row={row} />
-      </Part>
-      <Part title="Search intent">
-        {row.intent ? (
-          <>
+      <Parts>
+        <Part title="Seasonality" method="topics">
+          <Season row={row} />
+        </Part>
+        <Part title="Search intent">
+          {row.intent ? (
+            <>
+              <p>
+                Mostly {row.intent} ({WANTS[row.intent]}).
+              </p>
+              <ul className="list-disc pl-4 text-faint text-xs">
+                {row.intent_reasons?.map((one) => (
+                  <li key={one}>{one}</li>
+                ))}
+              </ul>
+            </>
+          ) : (
+            <p className="text-faint">Neither its words nor SERPs show it.</p>
+          )}
+        </Part>
+        <Part title="Who ranks">
+          {row.instead?.length ? (
             <p>
-              Mostly {row.intent} ({WANTS[row.intent]}).
+              On {count(row.captured)} captured {row.captured === 1 ? "SERP" : "SERPs"}, most often{" "}
+              {row.instead.join(", ")}.
+              {row.competition != null && ` The median competing page has ${count(row.competition)} referring domains.`}
             </p>
-            <ul className="list-disc pl-4 text-faint text-xs">
-              {row.intent_reasons?.map((one) => (
-                <li key={one}>{one}</li>
+          ) : (
+            <p className="text-faint">No SERP captures.</p>
+          )}
+        </Part>
+        {(missing.data?.rows.length ?? 0) > 0 && (
+          <Part title="Content gaps" method="content-gaps">
+            <ul>
+              {missing.data?.rows.map((one) => (
+                <li key={one.query_id}>
+                  <Link
+                    to="/$site/topics"
+                    params={params}
+                    search={{ finding: "content-gaps", row: String(one.query_id) }}
+                    className="link"
+                  >
+                    {one.query}
+                  </Link>{" "}
+                  <span className="text-faint text-xs">{one.reason}</span>
+                </li>
               ))}
             </ul>
-          </>
-        ) : (
-          <p className="text-faint">Neither its words nor SERPs show it.</p>
+          </Part>
         )}
-      </Part>
-      <Part title="Who ranks">
-        {row.instead?.length ? (
-          <p>
-            On {count(row.captured)} captured {row.captured === 1 ? "SERP" : "SERPs"}, most often{" "}
-            {row.instead.join(", ")}.
-            {row.competition != null && ` The median competing page has ${count(row.competition)} referring domains.`}
-          </p>
-        ) : (
-          <p className="text-faint">No SERP captures.</p>
-        )}
-      </Part>
-      {(missing.data?.rows.length ?? 0) > 0 && (
-        <Part title="Content gaps" method="content-gaps">
-          <ul>
-            {missing.data?.rows.map((one) => (
-              <li key={one.query_id}>
-                <Link
-                  to="/$site/topics"
-                  params={params}
-                  search={{ finding: "content-gaps", row: String(one.query_id) }}
-                  className="underline"
-                >
-                  {one.query}
-                </Link>{" "}
-                <span className="text-faint text-xs">{one.reason}</span>
-              </li>
-            ))}
-          </ul>
+        <Part title={`Its queries (${count(row.queries)})`}>
+          <FigureTable
+            rows={queries.data?.rows ?? []}
+            first={QUERIES}
+            keyOf={(one) => String(one.query_id)}
+            columns={[
+              { head: "query", cell: (one) => one.query, look: "break-words" },
+              { head: "searches", cell: (one) => count(one.searches) },
+              { head: "impressions", cell: (one) => count(one.shown) },
+              { head: "position", cell: (one) => place(one.position) },
+              { head: "your page", cell: (one) => (one.page ? path(one.page) : NONE), left: true },
+            ]}
+          />
+          <Link
+            to="/$site/topics"
+            params={params}
+            search={{ finding: "topic-queries", topic: [row.topic] }}
+            className="link text-xs"
+          >
+            All queries, to split some off
+          </Link>
         </Part>
-      )}
-      <Part title={`Its queries (${count(row.queries)})`}>
-        <FigureTable
-          rows={queries.data?.rows ?? []}
-          first={QUERIES}
-          keyOf={(one) => String(one.query_id)}
-          columns={[
-            { head: "query", cell: (one) => one.query, look: "break-words" },
-            { head: "searches", cell: (one) => count(one.searches) },
-            { head: "impressions", cell: (one) => count(one.shown) },
-            { head: "position", cell: (one) => place(one.position) },
-            { head: "your page", cell: (one) => (one.page ? path(one.page) : NONE), left: true },
-          ]}
-        />
-        <Link
-          to="/$site/topics"
-          params={params}
-          search={{ finding: "topic-queries", topic: [row.topic] }}
-          className="text-xs underline"
-        >
-          All queries, to split some off
-        </Link>
-      </Part>
+      </Parts>
     </article>
   );
 }

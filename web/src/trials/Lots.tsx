@@ -25,7 +25,7 @@ export function Lots({ verdict, measure }: { verdict: Verdict; measure: string }
           <line key={at} x1={x(one)} x2={x(one)} y1={24} y2={34} stroke="var(--faint)" strokeOpacity={0.35} />
         ))}
         <line x1={x(0)} x2={x(0)} y1={20} y2={40} stroke="var(--strong-rule)" />
-        <text x={x(0)} y={52} textAnchor="middle" className="fill-faint text-[11px]">
+        <text x={x(0)} y={52} textAnchor="middle" className="fill-faint text-axis">
           none
         </text>
         <path d={`M${x(effect)} 22l-5 -9h10z`} fill={effect > 0 ? "var(--spruce)" : "var(--rust)"} />
@@ -33,7 +33,7 @@ export function Lots({ verdict, measure }: { verdict: Verdict; measure: string }
           x={Math.min(Math.max(x(effect), 30), width - 30)}
           y={10}
           textAnchor="middle"
-          className="fill-ink text-[11px]"
+          className="fill-ink text-axis"
         >
           {effectWords(effect, measure)}
         </text>
@@ -71,7 +71,7 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
           .join("; ")}`}
       >
         <line x1={30} x2={width} y1={y(1)} y2={y(1)} stroke="var(--rule)" />
-        <text x={26} y={y(1) + 4} textAnchor="end" className="fill-faint text-[11px]">
+        <text x={26} y={y(1) + 4} textAnchor="end" className="fill-faint text-axis">
           1
         </text>
         {begins > 0 && (
@@ -86,10 +86,10 @@ export function WeeksOfTrial({ weeks, firstDay }: { weeks: Week[]; firstDay: str
         )}
         <path d={line("controls")} fill="none" stroke="var(--faint)" strokeDasharray="5 4" strokeWidth={1.5} />
         <path d={line("changed")} fill="none" stroke="var(--ink)" strokeWidth={2} />
-        <text x={34} y={ROOM - 4} className="fill-faint text-[11px]">
+        <text x={34} y={ROOM - 4} className="fill-faint text-axis">
           {day(weeks[0]?.first ?? "")}
         </text>
-        <text x={width} y={ROOM - 4} textAnchor="end" className="fill-faint text-[11px]">
+        <text x={width} y={ROOM - 4} textAnchor="end" className="fill-faint text-axis">
           {day(weeks.at(-1)?.first ?? "")}
         </text>
       </svg>

@@ -73,7 +73,7 @@ export function StartTrial({ site, subjects, name, close, done }: Props) {
         <Words label="what you change" name="change" required rows={2} />
         <PlanFields plan={plan} set={set} kinds={kinds} />
         <div role="status" aria-live="polite" className="border-ink border-y py-2">
-          <p className={`font-serif text-[15px] leading-snug ${answer.isFetching ? "opacity-60" : ""}`}>
+          <p className={`font-serif text-lead ${answer.isFetching ? "opacity-60" : ""}`}>
             {answer.data?.sentence ?? "Calculating the smallest detectable effect…"}
           </p>
           {answer.data?.worked && <p className="text-faint">{answer.data.worked}</p>}

@@ -94,7 +94,7 @@ function Standing({ trial, may, read }: { trial: Trial; may: boolean; read: () =
   if (trial.verdict)
     return (
       <div className="mt-3 border-ink border-y py-2">
-        <p className="font-serif text-[17px] leading-snug">{trial.verdict.words}</p>
+        <p className="font-serif text-lg leading-snug">{trial.verdict.words}</p>
         <p className="text-faint text-xs">
           Compared with {count(trial.verdict.controls)} {trial.design === "randomised" ? "unchanged" : "controls"}
           {trial.read_at && `; concluded ${moment(trial.read_at)}`}.
