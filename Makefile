@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup build serve dev test test-browser-and-core test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema screenshots selecting typing
+.PHONY: help demo setup build serve dev test test-browser-and-core test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema lighthouse screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -181,6 +181,10 @@ selecting: .venv/.test ## how long until a selected row shows its evidence, in t
 
 typing: .venv/.test ## how long the live check of a draft takes, and whether typing stalls, in the running demo
 	@$(BIN)/python -m tools.draft_typing
+
+RUNS ?= 5
+lighthouse: .venv/.test ## Lighthouse on sign-in and five places of the running demo: RUNS=5
+	@$(BIN)/python -m tools.lighthouse $(RUNS)
 
 screenshots: .venv/.test web/dist/index.html ## current pictures of the main views, from the running demo
 	@$(BIN)/python -m tools.screenshots

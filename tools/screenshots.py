@@ -29,7 +29,7 @@ def sign_in(page: Page, server: str = SERVER) -> None:
     page.get_by_label("User name").fill("demo")
     page.get_by_label("Password").fill("marrowbank")
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_text("Signed in as").wait_for()
+    page.get_by_role("button", name="Signed in as").wait_for()
 
 
 def view(page: Page, name: str, address: str, part: Locator) -> None:

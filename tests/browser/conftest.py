@@ -196,10 +196,22 @@ def accessible(page: Page) -> None:
     assert len(found["passes"]) > 10
 
 
+def from_menu(page: Page, entry: str | re.Pattern[str], keyboard: bool = False) -> None:
+    """Choose what is about the person and the whole product, by the mouse or by keys."""
+    opener = page.get_by_role("button", name=re.compile("^(Signed in as|More$)"))
+    item = page.get_by_role("menuitem", name=entry)
+    if keyboard:
+        opener.press("Enter")
+        item.press("Enter")
+    else:
+        opener.click()
+        item.click()
+
+
 def in_the_other_theme(page: Page) -> None:
     root = page.locator("html")
     before = root.get_attribute("data-theme") or ""
-    page.get_by_role("button", name=re.compile("(Dark|Light) theme")).click()
+    from_menu(page, re.compile("(Dark|Light) theme"))
     expect(root).not_to_have_attribute("data-theme", before)
 
 

@@ -8,6 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import from_menu
+
 MINUTE = 60
 
 
@@ -39,7 +41,7 @@ def see_the_first(page: Page, since: float) -> None:
 def test_by_mouse_and_on_a_phone(signed_in: Page, export: Path, width: int) -> None:
     page, since = signed_in, time.monotonic()
     page.set_viewport_size({"width": width, "height": 800})
-    page.get_by_role("button", name="Add a site").first.click()
+    from_menu(page, "Add a site")
     expect(page.get_by_label("Name")).to_be_focused()
     page.keyboard.type(f"Third {width}")
     page.get_by_label("Its address").fill("www.third.example")
@@ -65,7 +67,7 @@ def test_by_mouse_and_on_a_phone(signed_in: Page, export: Path, width: int) -> N
 
 def test_by_keyboard_alone(signed_in: Page, export: Path) -> None:
     page, since = signed_in, time.monotonic()
-    page.get_by_role("button", name="Add a site").first.press("Enter")
+    from_menu(page, "Add a site", keyboard=True)
     page.keyboard.type("Fourth")
     page.keyboard.press("Tab")
     page.keyboard.type("www.third.example")

@@ -7,7 +7,7 @@ import pytest
 import xlsxwriter
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible
+from tests.browser.conftest import accessible, from_menu
 from tests.standin_server import TOKEN
 
 
@@ -30,7 +30,7 @@ def second_site(signed_in: Page, server: str) -> Page:
     """A separate site, opened at its Data."""
     page = signed_in
     name = f"Site {page.evaluate('Math.random().toString(36).slice(2, 10)')}"
-    page.get_by_role("button", name="Add a site").click()
+    from_menu(page, "Add a site")
     page.get_by_label("Name").fill(name)
     page.get_by_label("Its address").fill("http://www.shop.example")
     page.get_by_role("button", name="Add the site").click()

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import accessible, in_the_other_theme
+from tests.browser.conftest import accessible, from_menu, in_the_other_theme
 from tests.standin_server import Running
 from zugzwang.standins.app import _read_site
 
@@ -76,7 +76,7 @@ def crawl(page: Page, server: str) -> None:
 def test_three_links_taken_two_set(signed_in: Page, server: str, standins: Running, facts: Path) -> None:
     page = signed_in
     serve(standins, linked={2})
-    page.get_by_role("button", name="Add a site").first.click()
+    from_menu(page, "Add a site")
     page.keyboard.type("Links")
     page.get_by_label("Its address").fill(HOST)
     page.get_by_role("button", name="Add the site").click()

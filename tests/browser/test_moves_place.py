@@ -18,7 +18,7 @@ def second(browser: Browser, server: str) -> Iterator[Page]:
     page.get_by_label("User name").fill(USER)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_text("Signed in as").wait_for()
+    page.get_by_role("button", name="Signed in as").wait_for()
     yield page
     context.close()
 
@@ -36,7 +36,7 @@ def open_a_move(page: Page, second: Page) -> None:
 def test_a_row_becomes_a_move_by_keyboard_and_stays_marked(loaded: Page, server: str) -> None:
     page = loaded
     rows = page.get_by_role("grid").get_by_role("row")
-    query = rows.nth(1).get_by_role("gridcell").nth(1).locator("div").first.inner_text()
+    query = rows.nth(1).get_by_role("rowheader").locator("div").first.inner_text()
     page.keyboard.press("m")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text(re.compile(r"about [\d\s]+ clicks a month, by a cautious estimate"))

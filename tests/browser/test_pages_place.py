@@ -20,7 +20,7 @@ def test_walk_pages_open_a_file_and_export(loaded: Page, server: str) -> None:
     page.keyboard.press("j")
     expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
     page.wait_for_url("**row=*")
-    chosen = rows.nth(2).get_by_role("gridcell").first.locator("span").first.inner_text()
+    chosen = rows.nth(2).get_by_role("rowheader").locator("span").first.inner_text()
     expect(file.get_by_role("link", name=chosen).first).to_be_visible()
     expect(file).to_contain_text(re.compile("No opportunity|could bring|fewer clicks"))
     address = page.url

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.browser.conftest import accessible, load
+from tests.browser.conftest import accessible, from_menu, load
 from tests.planted import PlantedSite
 
 
@@ -44,7 +44,7 @@ def test_the_address_is_the_state(loaded: Page) -> None:
     row = page.get_by_role("row").nth(2)
     row.click()
     heading = page.get_by_test_id("evidence").get_by_role("heading", level=2)
-    chosen = row.get_by_role("gridcell").nth(1).locator("div").first.inner_text()
+    chosen = row.get_by_role("rowheader").locator("div").first.inner_text()
     expect(heading).to_have_text(chosen)
     expect(row).to_have_attribute("aria-selected", "true")
     address = page.url
@@ -184,7 +184,7 @@ def test_keys_scroll_what_has_the_focus_and_letters_can_be_switched_off(loaded: 
     expect(heading).not_to_have_text(first)
     # They stay off for this person wherever they sign in, until they switch them on again.
     page.reload()
-    page.get_by_role("button", name="Shortcuts").click()
+    from_menu(page, "Shortcuts")
     expect(page.get_by_role("checkbox")).not_to_be_checked()
     page.get_by_role("checkbox").check()
     expect(page.get_by_text("Single-letter shortcuts are on.")).to_be_visible()

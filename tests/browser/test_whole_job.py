@@ -177,7 +177,7 @@ def test_the_same_by_keyboard_alone(page: Page, demo: tuple[str, Path]) -> None:
     page.get_by_test_id("evidence").wait_for()
     keys.press("j")
     expect(rows.nth(2)).to_have_attribute("aria-selected", "true")
-    query = rows.nth(2).get_by_role("gridcell").nth(1).locator("div").first.inner_text()
+    query = rows.nth(2).get_by_role("rowheader").locator("div").first.inner_text()
     expect(page.get_by_test_id("evidence").get_by_role("heading", level=2)).to_have_text(query)
     keys.press("m")
     page.get_by_role("button", name="Save move").wait_for()

@@ -6,6 +6,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page
 
+from tests.browser.conftest import from_menu
+
 SUBJECTS, KINDS = ("canoe", "rudder", "lantern"), ("storage", "sizes", "repair", "straps")
 MISSING = ("north", "south", "law")
 HOST = "https://www.third.example"
@@ -39,7 +41,7 @@ def files_of_topics(folder: Path) -> list[Path]:
 
 def add_site(page: Page, server: str, name: str, files: list[Path]) -> None:
     """A separate site with the files loaded."""
-    page.get_by_role("button", name="Add a site").first.click()
+    from_menu(page, "Add a site")
     page.keyboard.type(name)
     page.get_by_label("Its address").fill(HOST)
     page.get_by_role("button", name="Add the site").click()

@@ -3,6 +3,7 @@
 import { type PointerEvent, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { count, place, share } from "../shared/format";
+import { WalkPoints } from "../shared/WalkPoints";
 import { useChart, usePalette } from "./echarts";
 
 type Props = {
@@ -18,20 +19,23 @@ type Palette = ReturnType<typeof usePalette>;
 const radius = (impressions: number) => Math.min(1.4 + 1.3 * Math.log10(Math.max(impressions, 10) / 10), 8);
 // CTR on a square-root scale: half of all rows are below 2 %, and a linear scale would squeeze them together.
 const up = (ctr: number) => Math.sqrt(ctr);
-const GRID = { left: 40, right: 14, top: 10, bottom: 34 };
+const GRID = { left: 40, right: 14, top: 22, bottom: 34 };
 const LAST_POSITION = 100;
 const DRAWN = 8; // pixels: a shorter drag is a click
+const isFinding = (dot: Dot) => Boolean(dot.evidence) && dot.evidence !== "too little data";
+const wordsOf = (dot: Dot) =>
+  `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];
 
 /** All rows and the site's curve with its band. */
 function fieldOption(field: Schemas["QueryField"], found: string, colours: Palette) {
   const ceiling = Math.max(...field.curve.map((point) => point.high), ...field.dots.map((dot) => dot.ctr), 0.05);
-  const tone = (dot: Dot) => (dot.evidence && dot.evidence !== "too little data" ? found : colours.faint);
+  const tone = (dot: Dot) => (isFinding(dot) ? found : colours.faint);
   const asDatum = (dot: Dot) => ({
     value: [dot.position, up(dot.ctr)],
     dot,
     symbolSize: 2 * radius(dot.impressions),
-    itemStyle: { color: tone(dot), opacity: dot.evidence && dot.evidence !== "too little data" ? 0.85 : 0.3 },
+    itemStyle: { color: tone(dot), opacity: isFinding(dot) ? 0.85 : 0.3 },
   });
   const band = (edge: "low" | "high") => field.curve.map((point) => [point.position, up(point[edge])]);
   return {
@@ -46,7 +50,7 @@ function fieldOption(field: Schemas["QueryField"], found: string, colours: Palet
         const dot = hovered.data.dot;
         if (!dot) return "";
         const box = document.createElement("div");
-        box.textContent = `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
+        box.textContent = wordsOf(dot);
         return box;
       },
     },
@@ -67,6 +71,10 @@ function fieldOption(field: Schemas["QueryField"], found: string, colours: Palet
       type: "value",
       min: 0,
       max: up(ceiling) * 1.05,
+      name: "CTR (root scale)",
+      nameLocation: "end",
+      nameGap: 4,
+      nameTextStyle: { color: colours.faint, fontSize: 11, align: "left", padding: [0, 0, 0, -34] },
       axisLine: { show: false },
       axisTick: { show: false },
       splitLine: { show: false },
@@ -135,15 +143,25 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   const found = loss ? colours.rust : colours.spruce;
   const option = useMemo(() => (field ? fieldOption(field, found, colours) : null), [field, found, colours]);
   const selected = useMemo(() => rowOption(proof, found, colours), [proof, found, colours]);
+  // By keys from finding to finding, in the order of their positions: walking a thousand dots leads nowhere.
+  const walked = useMemo(() => (field?.dots ?? []).filter(isFinding).sort((a, b) => a.position - b.position), [field]);
   const box = useChart(option, selected, (data) => {
     const dot = (data as { dot?: Dot } | undefined)?.dot;
     if (dot) pick(`${dot.page_id}-${dot.query_id}`);
   });
   return (
     <figure>
-      <Brush brush={brush}>
-        <div ref={box} data-chart className="h-60 w-full" />
-      </Brush>
+      <WalkPoints
+        label="The field: queries by position and CTR"
+        points={walked}
+        at={walked.findIndex((dot) => dot.page_id === proof.page_id && dot.query_id === proof.query_id)}
+        words={wordsOf}
+        pick={(dot) => pick(`${dot.page_id}-${dot.query_id}`)}
+      >
+        <Brush brush={brush}>
+          <div ref={box} data-chart className="h-60 w-full" />
+        </Brush>
+      </WalkPoints>
       <figcaption className="text-faint text-xs">
         Line: the expected CTR of this site at each position. Shade: 8 of 10 rows lie here. Square: this row. Coloured
         dots are findings of the list. Drag across to filter by position. {field?.basis}{" "}

@@ -64,7 +64,7 @@ export function ClashesPlace(props: PlaceProps) {
             No two pages compete for a query with these filters and enough impressions.
           </Notice>
         ),
-        waiting: <Notice title="Looking for clashes">Comparing each query's pages day by day.</Notice>,
+        waiting: "Comparing each query's pages day by day.",
       })}
       evidence={(row, list) => <ClashFile site={site} options={options} row={row} period={list?.period} />}
     />

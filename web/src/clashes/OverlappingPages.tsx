@@ -38,7 +38,7 @@ export function OverlappingPages(props: PlaceProps) {
         rowHeight: 46,
         near: () => undefined,
         empty: null,
-        waiting: null,
+        waiting: "",
       })}
       evidence={() => null}
     />

@@ -45,12 +45,24 @@ export function DraftsPlace(props: PlaceProps) {
         empty: (
           <Notice
             title={text ? "No matches" : "No drafts yet"}
-            action={text && <Button onClick={() => change({ text: undefined })}>Show all</Button>}
+            action={
+              text ? (
+                <Button onClick={() => change({ text: undefined })}>Show all</Button>
+              ) : (
+                <Button
+                  onClick={() =>
+                    navigate({ to: "/$site/topics", params: { site: site.slug }, search: { finding: "content-gaps" } })
+                  }
+                >
+                  See content gaps
+                </Button>
+              )
+            }
           >
             Press d on a content gap (Topics) or in a page file (Pages) to start one.
           </Notice>
         ),
-        waiting: <Notice title="Loading the drafts">One moment.</Notice>,
+        waiting: "One moment.",
       })}
       evidence={(row) => row !== undefined && <DraftFile key={row} site={site} id={Number(row)} />}
     />

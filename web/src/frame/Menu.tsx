@@ -113,12 +113,18 @@ function PlaceLink({ slug, place, narrow }: { slug: string; place: Place; narrow
         to={place.to}
         params={{ site: slug }}
         title={place.key ? `${place.name} (${place.key})` : place.name}
-        aria-label={place.name}
         activeProps={{ className: "bg-shade font-semibold border-l-ink", "aria-current": "page" }}
         inactiveProps={{ className: "border-l-transparent" }}
         className={`flex h-[1.875rem] items-center justify-between border-l-3 font-serif text-base hover:bg-shade ${narrow ? "pl-2.5" : "pr-4 pl-3"}`}
       >
-        <span aria-hidden="true">{narrow ? place.name.slice(0, 2) : place.name}</span>
+        {narrow ? (
+          <>
+            <span aria-hidden="true">{place.name.slice(0, 2)}</span>
+            <span className="sr-only">{place.name}</span>
+          </>
+        ) : (
+          place.name
+        )}
         {!narrow && (
           <span aria-hidden="true" className="font-sans text-faint text-xs">
             {place.key}

@@ -54,7 +54,7 @@ function useRest({ site, change }: PlaceProps) {
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Reading the links">Link authority is being calculated.</Notice>,
+    waiting: "Link authority is being calculated.",
   };
   return rest;
 }
@@ -87,7 +87,7 @@ function Needs(props: PlaceProps) {
             label="action"
             known={["needs links", "fix", "can link out", "fine"]}
             chosen={shown.action}
-            count={(one) => list?.by_action[one] ?? 0}
+            count={(one) => list && (list?.by_action[one] ?? 0)}
             choose={(action) => change({ action: action as Action[] })}
           />
           <Together list={list} change={change} />
@@ -303,7 +303,7 @@ function Mentions(props: PlaceProps) {
             label="mention"
             known={["not linked", "linked", "heading only", "in another link", "no internal mention"]}
             chosen={kinds}
-            count={(one) => list?.by_kind[one] ?? 0}
+            count={(one) => list && (list?.by_kind[one] ?? 0)}
             choose={(mention) => change({ mention: mention as Mention[] })}
           />
           <PhraseForm search={search} change={change} />
@@ -336,7 +336,7 @@ function Faults(props: PlaceProps) {
           label="fault"
           known={Object.keys(list?.by_fault ?? {})}
           chosen={search.fault ?? []}
-          count={(one) => list?.by_fault[one] ?? 0}
+          count={(one) => list && (list?.by_fault[one] ?? 0)}
           choose={(fault) => change({ fault: (fault.length ? fault : undefined) as Fault[] | undefined })}
         />
       )}

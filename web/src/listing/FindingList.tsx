@@ -19,7 +19,7 @@ export type Look<Name extends FindingName> = {
   near: (key: string) => void; // the likely next row
   open?: (key: string, row: Row<Name> | undefined) => void;
   empty: ReactNode;
-  waiting: ReactNode;
+  waiting: string;
 };
 
 type Props<Name extends FindingName> = {

@@ -61,7 +61,7 @@ export function FindingPlace<Name extends FindingName>(props: Props<Name>) {
   const exported = { base: findingFile(slug, finding), options, rows: `${list?.total ?? "all"} ${declared.claims[1]}` };
   useListPlace({ title: `${declared.title} · ${site.name}`, open: setOpened, ...exported });
   if (site.last_day === null && !props.bare) return <NoData slug={slug} />;
-  const look = props.look?.(list) ?? usualLook(finding, change);
+  const look = props.look?.(list) ?? usualLook<Name>(change);
   const key = search.row ?? (row ? keyOf(row as Keyed<Name>) : undefined);
   const graded = declared.columns.some((column) => column.kind === "grade") || "sure" in (list ?? {});
   const method = (
@@ -164,7 +164,7 @@ function listsOfPlace(finding: FindingName) {
 }
 
 /** A list without anything of its own: its declared columns. */
-function usualLook<Name extends FindingName>(finding: Name, change: PlaceProps["change"]): Look<Name> {
+function usualLook<Name extends FindingName>(change: PlaceProps["change"]): Look<Name> {
   return {
     least: 34,
     rowHeight: 30,
@@ -177,7 +177,7 @@ function usualLook<Name extends FindingName>(finding: Name, change: PlaceProps["
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title={CATALOG[finding].title}>Computing the list.</Notice>,
+    waiting: "Computing the list.",
   };
 }
 

@@ -13,6 +13,7 @@ import {
   useState,
 } from "react";
 import { count } from "../shared/format";
+import { Ghost } from "../shared/Ghost";
 import { Hint } from "../shared/Hint";
 import { useKeys } from "../shared/keys";
 import { useSize } from "../shared/useWidth";
@@ -39,7 +40,7 @@ type Props<Row> = {
   stale: boolean;
   listKey: string; // another list starts at its top
   empty: ReactNode;
-  waiting: ReactNode;
+  waiting: string; // what is computed while there are no rows yet
 };
 
 const HEADER_HEIGHT = 48;
@@ -122,7 +123,7 @@ export function WalkedList<Row>(props: Props<Row>) {
           )}
         </div>
         {first && total === 0 && props.empty}
-        {!first && props.waiting}
+        {!first && <Ghost words={props.waiting} height={rowHeight} />}
       </div>
       <p className="flex justify-between gap-x-4 border-rule border-t px-4 py-1 text-faint text-xs">
         <span>{props.stale ? "Loading…" : total > 0 && `${count(index + 1)} of ${count(total)}`}</span>
@@ -315,7 +316,7 @@ function ColumnHead<Row>({ column, sorted, sortBy }: ColumnHeadProps<Row>) {
           type="button"
           aria-disabled={!sorts || undefined}
           onClick={() => sorts && sortBy(column.name, current ? sorted.descending : Boolean(column.low))}
-          className={`inline-flex items-center gap-0.5 text-xs hover:text-ink ${current ? "font-semibold text-ink" : "text-faint"}`}
+          className={`inline-flex min-h-6 items-center gap-0.5 text-xs hover:text-ink ${current ? "font-semibold text-ink" : "text-faint"}`}
         >
           {current && <Arrow size={11} aria-hidden="true" className="shrink-0" />}
           {column.label}

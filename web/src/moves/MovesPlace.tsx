@@ -111,7 +111,7 @@ function Moves(props: PlaceProps) {
             Select a row in Pages, Queries or Clashes and press m. The move is prefilled with its expected gain.
           </Notice>
         ),
-        waiting: <Notice title="Loading the moves">One moment.</Notice>,
+        waiting: "One moment.",
       })}
       foot={<Snoozed slug={slug} mayChange={site.may_change} />}
       evidence={(row) =>

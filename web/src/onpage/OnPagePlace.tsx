@@ -64,7 +64,7 @@ function useLook(props: PlaceProps) {
         No row fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Reading the pages">Counting words and phrases.</Notice>,
+    waiting: "Counting words and phrases.",
   };
   return { options, marks, prefetch, name, rest };
 }
@@ -104,11 +104,11 @@ function MissingQueries(props: PlaceProps) {
           label="on the page"
           known={ON_PAGE}
           chosen={shown.on_page}
-          count={(one) => list?.by_on_page[one] ?? 0}
+          count={(one) => list && (list?.by_on_page[one] ?? 0)}
           choose={(on_page) => change({ on_page: on_page as OnPage[] })}
         />
       )}
-      look={(list) => ({
+      look={() => ({
         ...rest,
         near: (row) => {
           const { page, query } = rowSubject(row);
@@ -135,7 +135,6 @@ function MissingQueries(props: PlaceProps) {
           first_use_share: "3.2rem",
         },
         heads: { other_form_uses: "other forms" },
-        waiting: list ? rest.waiting : rest.waiting,
       })}
       evidence={(row) => <MissingQueryFile site={site} options={options} row={row} />}
     />
@@ -159,7 +158,7 @@ function Titles(props: PlaceProps) {
             known={[...new Set([...known.map(([one]) => one), ...(search.problem ?? [])])]}
             words={problemWords}
             chosen={search.problem ?? []}
-            count={(one) => list?.by_problem[one] ?? 0}
+            count={(one) => list && (list?.by_problem[one] ?? 0)}
             choose={(problem) => change({ problem: (problem.length ? problem : undefined) as typeof search.problem })}
           />
         );

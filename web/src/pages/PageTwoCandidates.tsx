@@ -81,7 +81,7 @@ export function PageTwoCandidates(props: PlaceProps) {
             SERP captures show which pages rank above yours. Fetch those pages to compare their text.
           </Notice>
         ),
-        waiting: <Notice title="Comparing">Comparing their text with yours.</Notice>,
+        waiting: "Comparing their text with yours.",
       })}
       evidence={(_, __, row) => <ReadyFile site={site} options={options} row={row} />}
     />

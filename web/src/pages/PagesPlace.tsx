@@ -77,7 +77,7 @@ function Accounts(props: PlaceProps) {
             No page with impressions or visits fits.
           </Notice>
         ),
-        waiting: <Notice title="Calculating">Adding up rows, clashes and visits.</Notice>,
+        waiting: "Adding up rows, clashes and visits.",
       })}
       evidence={(row, list) => <PageFile site={site} options={options} row={row} longest={list?.whole.longest ?? 0} />}
     />

@@ -8,7 +8,6 @@ import { LensHead } from "../listing/LensHead";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
 import { path, share } from "../shared/format";
-import { Notice } from "../shared/parts";
 import { Range } from "../shared/Range";
 import { isLens, lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
@@ -126,7 +125,7 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
             evidence: "3.5rem",
           },
           empty: list && <NothingFound list={list} change={change} search={search} />,
-          waiting: <Notice title="Calculating">Comparing the period with the click curve.</Notice>,
+          waiting: "Comparing the period with the click curve.",
         };
       }}
       evidence={(row, list) => (

@@ -55,7 +55,7 @@ export function QueryGroups(props: PlaceProps) {
             {list?.sentences.join(" ")}
           </Notice>
         ),
-        waiting: <Notice title="Calculating">Adding up the rows of each group.</Notice>,
+        waiting: "Adding up the rows of each group.",
       })}
       evidence={(_, __, group) => group && <GroupFile group={group} {...props} />}
     />

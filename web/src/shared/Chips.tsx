@@ -4,7 +4,7 @@ type Props = {
   known: readonly string[];
   words?: (one: string) => string;
   chosen: readonly string[];
-  count: (one: string) => number;
+  count: (one: string) => number | undefined; // undefined while it loads
   choose: (chosen: string[]) => void;
 };
 

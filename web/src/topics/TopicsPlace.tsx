@@ -37,7 +37,7 @@ function useRest({ change }: PlaceProps) {
         No topic fits these filters.
       </Notice>
     ),
-    waiting: <Notice title="Grouping queries">By SERPs, ranking pages and words.</Notice>,
+    waiting: "By SERPs, ranking pages and words.",
   };
 }
 

@@ -48,7 +48,7 @@ export function TrialsPlace(props: PlaceProps) {
             first.
           </Notice>
         ),
-        waiting: <Notice title="Loading the trials">One moment.</Notice>,
+        waiting: "One moment.",
       })}
       evidence={(row, list) =>
         row !== undefined && (list?.total ?? 0) > 0 && <TrialFile key={row} site={site} id={Number(row)} />
