@@ -31,42 +31,44 @@ export function CleaningPlace() {
     : "Which addresses are one page, which are excluded, and the type of each page.";
 
   return (
-    <div className="h-full overflow-auto">
-      <div className="min-h-full max-w-6xl px-6 pt-5 pb-8">
-        <DataHead says={says} />
-        {effect.error && (
-          <p role="alert" className="mt-3 border-rust border-l-3 bg-sheet px-4 py-2 text-rust">
-            {effect.error.detail}
-          </p>
-        )}
-        <fieldset disabled={!site.may_change} className="contents">
-          <AddressRules {...part} />
-          <LeftOutRules {...part} />
-          <TypeRules {...part} />
-          <GroupRules {...part} />
-          <BrandRules site={site} />
-          <OwnVisitRules {...part} />
-        </fieldset>
-        <Changes slug={slug} mayChange={site.may_change} />
-      </div>
-      {changed && site.may_change && (
-        <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
-          <span className="text-faint">These rules are not saved yet.</span>
-          <Button onClick={() => setDraft(current.data)}>Discard changes</Button>
-          <MainButton
-            disabled={effect.isError}
-            onClick={() =>
-              act(
-                () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: begun(draft) }),
-                "Saved for everyone on this site.",
-              )
-            }
-          >
-            Save these rules
-          </MainButton>
+    <>
+      <DataHead says={says} />
+      <div className="min-h-0 flex-1 overflow-auto">
+        <div className="min-h-full max-w-6xl px-4 pt-3 pb-8">
+          {effect.error && (
+            <p role="alert" className="mt-3 border-rust border-l-3 bg-sheet px-4 py-2 text-rust">
+              {effect.error.detail}
+            </p>
+          )}
+          <fieldset disabled={!site.may_change} className="contents">
+            <AddressRules {...part} />
+            <LeftOutRules {...part} />
+            <TypeRules {...part} />
+            <GroupRules {...part} />
+            <BrandRules site={site} />
+            <OwnVisitRules {...part} />
+          </fieldset>
+          <Changes slug={slug} mayChange={site.may_change} />
         </div>
-      )}
-    </div>
+        {changed && site.may_change && (
+          <div className="sticky bottom-0 z-20 flex items-center justify-end gap-3 border-ink border-t bg-sheet px-6 py-2.5">
+            <span className="text-faint">These rules are not saved yet.</span>
+            <Button onClick={() => setDraft(current.data)}>Discard changes</Button>
+            <MainButton
+              disabled={effect.isError}
+              onClick={() =>
+                act(
+                  () => api.PUT("/api/sites/{slug}/rules", { params: { path: { slug } }, body: begun(draft) }),
+                  "Saved for everyone on this site.",
+                )
+              }
+            >
+              Save these rules
+            </MainButton>
+          </div>
+        )}
+      </div>
+    </>
   );
 }
 

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useEffect } from "react";
 import { useSite } from "../frame/useSite";
-import { SiteName } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
 
 const PARTS = [
   { to: "/$site/data", name: "Sources" },
@@ -16,29 +16,29 @@ export function DataHead({ says, children }: { says: string; children?: ReactNod
     document.title = `Data · ${site?.name ?? ""} · Zugzwang`;
   }, [site?.name]);
   return (
-    <header className="flex flex-wrap items-end gap-x-6 gap-y-2">
-      <div className="min-w-0 flex-1 basis-80">
-        {site && <SiteName site={site} to="/$site/data" />}
-        <h1 className="text-2xl">Data</h1>
-        <p className="mt-0.5 flex min-h-8 flex-wrap items-baseline gap-x-3 text-faint">
-          {says} <span className="text-ink">{children}</span>
-        </p>
-      </div>
-      <nav aria-label="Parts of Data" className="flex gap-5 border-rule border-b">
+    <>
+      {site && (
+        <PlaceLine site={site} to="/$site/data">
+          <p className="text-faint">{says}</p>
+          {children}
+        </PlaceLine>
+      )}
+      <h1 className="sr-only">Data</h1>
+      <nav aria-label="Parts of Data" className="flex gap-x-5 border-rule border-b px-4 pt-1.5 pb-1">
         {PARTS.map((part) => (
           <Link
             key={part.to}
             to={part.to}
             params={{ site: slug }}
             activeOptions={{ exact: true, includeSearch: false }}
-            activeProps={{ className: "border-ink", "aria-current": "page" }}
+            activeProps={{ className: "border-ink font-semibold", "aria-current": "page" }}
             inactiveProps={{ className: "border-transparent text-faint" }}
-            className="-mb-px border-b-2 py-1 font-serif text-base hover:text-ink"
+            className="min-h-6 border-b-2 font-serif text-lead hover:text-ink"
           >
             {part.name}
           </Link>
         ))}
       </nav>
-    </header>
+    </>
   );
 }

@@ -79,43 +79,45 @@ export function DataPlace() {
       ? `${site.name} has search data from ${day(site.first_day)} to ${day(site.last_day)}${site.missing_days ? `, with ${site.missing_days} days missing between` : ", complete"}.`
       : `${site.name} has no search data yet.`;
   return (
-    <div className="h-full overflow-auto">
-      <div className="max-w-6xl px-6 py-5">
-        <DataHead says={says}>
-          {site.may_change && (connections.data?.length ?? 0) > 0 && <Button onClick={refresh}>Refresh</Button>}
-        </DataHead>
-        {site.may_change ? (
-          <Drop take={take} sent={sent} />
-        ) : (
-          <p className="mt-4 border-rule border-y py-3">Readers cannot load data. Ask an analyst of the site.</p>
-        )}
-        {!uploaded && <BrandAsk key={slug} site={site} />}
-        {refused && <Refused error={refused} />}
-        {uploaded && (
-          <Matching
-            key={uploaded.upload}
-            slug={slug}
-            uploaded={uploaded}
-            site={site}
-            load={load}
-            drop={() => setUploaded(null)}
-          >
-            {tried !== null && <JobReport slug={slug} id={tried} mayChange={site.may_change} />}
-          </Matching>
-        )}
-        {job !== undefined && !uploaded && <JobReport slug={slug} id={job} mayChange={site.may_change} />}
-        {sources.error ? (
-          <Failed error={sources.error} retry={() => sources.refetch()} />
-        ) : (
-          sources.data && (
-            <>
-              <Sources slug={slug} sources={sources.data} mayChange={site.may_change} showJob={showJob} />
-              <Work jobs={jobs.data ?? []} open={showJob} />
-            </>
-          )
-        )}
+    <>
+      <DataHead says={says}>
+        {site.may_change && (connections.data?.length ?? 0) > 0 && <Button onClick={refresh}>Refresh</Button>}
+      </DataHead>
+      <div className="min-h-0 flex-1 overflow-auto">
+        <div className="max-w-6xl px-4 pt-3 pb-6">
+          {site.may_change ? (
+            <Drop take={take} sent={sent} />
+          ) : (
+            <p className="mt-4 border-rule border-y py-3">Readers cannot load data. Ask an analyst of the site.</p>
+          )}
+          {!uploaded && <BrandAsk key={slug} site={site} />}
+          {refused && <Refused error={refused} />}
+          {uploaded && (
+            <Matching
+              key={uploaded.upload}
+              slug={slug}
+              uploaded={uploaded}
+              site={site}
+              load={load}
+              drop={() => setUploaded(null)}
+            >
+              {tried !== null && <JobReport slug={slug} id={tried} mayChange={site.may_change} />}
+            </Matching>
+          )}
+          {job !== undefined && !uploaded && <JobReport slug={slug} id={job} mayChange={site.may_change} />}
+          {sources.error ? (
+            <Failed error={sources.error} retry={() => sources.refetch()} />
+          ) : (
+            sources.data && (
+              <>
+                <Sources slug={slug} sources={sources.data} mayChange={site.may_change} showJob={showJob} />
+                <Work jobs={jobs.data ?? []} open={showJob} />
+              </>
+            )
+          )}
+        </div>
       </div>
-    </div>
+    </>
   );
 }
 

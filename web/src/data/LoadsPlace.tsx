@@ -25,74 +25,76 @@ export function LoadsPlace() {
 
   if (!site) return null;
   return (
-    <div className="h-full overflow-auto">
-      <div className="max-w-6xl px-6 py-5">
-        <DataHead says="What each load did, who made it, and how to undo it." />
-        {loads.error && <Failed error={loads.error} retry={() => loads.refetch()} />}
-        {loads.data?.total === 0 && (
-          <Notice title="Nothing loaded yet">Drop a file under Sources to see its report here.</Notice>
-        )}
-        {loads.data && loads.data.total > 0 && (
-          <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8 max-md:grid-cols-1">
-            <div>
-              <FigureTable
-                rows={loads.data.loads}
-                keyOf={(one) => one.id}
-                chosen={(one) => one.id === shown}
-                columns={[
-                  {
-                    head: "when",
-                    look: "whitespace-nowrap text-faint",
-                    cell: (one) => moment(one.made_at),
-                  },
-                  {
-                    head: "what",
-                    left: true,
-                    look: "max-w-64",
-                    cell: (one) => (
-                      <>
-                        <Button
-                          plain
-                          className={`block! max-w-full truncate text-left ${one.taken_back_at ? "line-through" : ""}`}
-                          onClick={() => navigate({ search: { load: one.id } })}
-                        >
-                          {one.name}
-                        </Button>
-                        <span className="block text-faint text-xs">
-                          {SOURCES[one.source].title}
-                          {one.by && `, by ${one.by}`}
-                          {one.taken_back_at && `, undone by ${one.taken_back_by || "the operator"}`}
-                        </span>
-                      </>
-                    ),
-                  },
-                  { head: "rows", look: "whitespace-nowrap", cell: (one) => count(one.rows) },
-                  {
-                    head: "days",
-                    left: true,
-                    look: "min-w-24 max-w-32 text-xs",
-                    cell: (one) =>
-                      one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : NONE,
-                  },
-                ]}
-              />
-              {loads.data.total > PAGE && (
-                <p className="mt-2 flex items-center gap-3">
-                  <Button disabled={offset === 0} onClick={() => setOffset(Math.max(offset - PAGE, 0))}>
-                    Newer
-                  </Button>
-                  <Button disabled={offset + PAGE >= loads.data.total} onClick={() => setOffset(offset + PAGE)}>
-                    Older
-                  </Button>
-                  <span className="text-faint">{count(loads.data.total)} loads</span>
-                </p>
-              )}
+    <>
+      <DataHead says="What each load did, who made it, and how to undo it." />
+      <div className="min-h-0 flex-1 overflow-auto">
+        <div className="max-w-6xl px-4 pt-3 pb-6">
+          {loads.error && <Failed error={loads.error} retry={() => loads.refetch()} />}
+          {loads.data?.total === 0 && (
+            <Notice title="Nothing loaded yet">Drop a file under Sources to see its report here.</Notice>
+          )}
+          {loads.data && loads.data.total > 0 && (
+            <div className="mt-4 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8 max-md:grid-cols-1">
+              <div>
+                <FigureTable
+                  rows={loads.data.loads}
+                  keyOf={(one) => one.id}
+                  chosen={(one) => one.id === shown}
+                  columns={[
+                    {
+                      head: "when",
+                      look: "whitespace-nowrap text-faint",
+                      cell: (one) => moment(one.made_at),
+                    },
+                    {
+                      head: "what",
+                      left: true,
+                      look: "max-w-64",
+                      cell: (one) => (
+                        <>
+                          <Button
+                            plain
+                            className={`block! max-w-full truncate text-left ${one.taken_back_at ? "line-through" : ""}`}
+                            onClick={() => navigate({ search: { load: one.id } })}
+                          >
+                            {one.name}
+                          </Button>
+                          <span className="block text-faint text-xs">
+                            {SOURCES[one.source].title}
+                            {one.by && `, by ${one.by}`}
+                            {one.taken_back_at && `, undone by ${one.taken_back_by || "the operator"}`}
+                          </span>
+                        </>
+                      ),
+                    },
+                    { head: "rows", look: "whitespace-nowrap", cell: (one) => count(one.rows) },
+                    {
+                      head: "days",
+                      left: true,
+                      look: "min-w-24 max-w-32 text-xs",
+                      cell: (one) =>
+                        one.first_day && one.last_day ? `${day(one.first_day)} to ${day(one.last_day)}` : NONE,
+                    },
+                  ]}
+                />
+                {loads.data.total > PAGE && (
+                  <p className="mt-2 flex items-center gap-3">
+                    <Button disabled={offset === 0} onClick={() => setOffset(Math.max(offset - PAGE, 0))}>
+                      Newer
+                    </Button>
+                    <Button disabled={offset + PAGE >= loads.data.total} onClick={() => setOffset(offset + PAGE)}>
+                      Older
+                    </Button>
+                    <span className="text-faint">{count(loads.data.total)} loads</span>
+                  </p>
+                )}
+              </div>
+              {shown !== undefined && <Report slug={slug} id={shown} mayChange={site.may_change} />}
             </div>
-            {shown !== undefined && <Report slug={slug} id={shown} mayChange={site.may_change} />}
-          </div>
-        )}
+          )}
+        </div>
       </div>
-    </div>
+    </>
   );
 }
 

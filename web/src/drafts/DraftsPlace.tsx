@@ -5,7 +5,8 @@ import { toast } from "sonner";
 import { api, type Schemas } from "../api/client";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
-import { SiteName, TextSearch } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
+import { TextSearch } from "../listing/TopLine";
 import { day, moment, path } from "../shared/format";
 import { Button, Failed, Notice } from "../shared/parts";
 import { useAct } from "../shared/useAct";
@@ -24,10 +25,9 @@ export function DraftsPlace(props: PlaceProps) {
       finding="drafts"
       options={{ text }}
       top={
-        <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-          <SiteName site={site} to="/$site/drafts" />
+        <PlaceLine site={site} to="/$site/drafts">
           <TextSearch text={text ?? ""} change={change} />
-        </header>
+        </PlaceLine>
       }
       look={() => ({
         least: 34,

@@ -38,7 +38,7 @@ export function TopLine(props: TopLineProps) {
           label={
             <span>
               {list?.period.sentence ?? "…"}
-              {against && <span className="text-faint">, against {against}</span>}
+              {list && against && <span className="text-faint">, against {against}</span>}
             </span>
           }
           {...opening("period")}

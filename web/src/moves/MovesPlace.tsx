@@ -2,7 +2,8 @@
 import { moveQuery, usePrefetch } from "../api/ask";
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
-import { SiteName, TextSearch } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
+import { TextSearch } from "../listing/TopLine";
 import { EvidenceMark } from "../shared/EvidenceMark";
 import { download } from "../shared/export";
 import { count, day, NONE, path, change as signed } from "../shared/format";
@@ -34,8 +35,7 @@ function Moves(props: PlaceProps) {
       options={{ state, text }}
       onMarked={(marked) => <ChangeMarked slug={slug} marked={marked} />}
       top={
-        <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-          <SiteName site={site} to="/$site/moves" />
+        <PlaceLine site={site} to="/$site/moves">
           <Views
             plain
             views={EVERY_STATE}
@@ -50,7 +50,7 @@ function Moves(props: PlaceProps) {
             To-dos (iCalendar)
           </Button>
           <TextSearch text={text ?? ""} change={change} />
-        </header>
+        </PlaceLine>
       }
       look={() => ({
         least: 40,

@@ -6,7 +6,7 @@ import { toast } from "sonner";
 import { ask, ofSite } from "../api/ask";
 import { api, type Schemas } from "../api/client";
 import { useSite } from "../frame/useSite";
-import { SiteName } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
 import { Dialog } from "../shared/Dialog";
 import { download } from "../shared/export";
 import { FigureTable } from "../shared/FigureTable";
@@ -35,10 +35,9 @@ function Loaded({ site }: { site: Site }) {
   if (found.error) return <Failed error={found.error} retry={() => found.refetch()} />;
   return (
     <>
-      <header className="flex min-h-11 flex-wrap items-center gap-x-4 border-rule border-b px-4 py-1">
-        <SiteName site={site} to="/$site/people" />
+      <PlaceLine site={site} to="/$site/people">
         <h1 className="text-lead">People</h1>
-      </header>
+      </PlaceLine>
       {found.data ? (
         <div className="min-h-0 flex-1 overflow-auto px-4 pb-6">
           <div className="grid gap-x-10 *:min-w-0 lg:grid-cols-2">

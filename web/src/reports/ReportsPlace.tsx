@@ -2,7 +2,7 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { ask, ofSite } from "../api/ask";
 import { useSite } from "../frame/useSite";
-import { SiteName } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
 import { Failed, Notice } from "../shared/parts";
 import { Views } from "../shared/Views";
 import type { ReportsSearch } from "../state/view";
@@ -35,15 +35,9 @@ function Loaded({ site, search, change }: Omit<ReportsProps, "stored">) {
   const views = { made: "Made and sent", templates: "Templates" };
   return (
     <>
-      <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-        <SiteName site={site} to="/$site/reports" />
-        <Views
-          plain
-          views={views}
-          chosen={view}
-          choose={(one) => change(one === "templates" ? { view: "templates" } : {})}
-        />
-      </header>
+      <PlaceLine site={site} to="/$site/reports" />
+      <h1 className="sr-only">Reports</h1>
+      <Views views={views} chosen={view} choose={(one) => change(one === "templates" ? { view: "templates" } : {})} />
       {found.error ? (
         <Failed error={found.error} retry={() => found.refetch()} />
       ) : !found.data ? (

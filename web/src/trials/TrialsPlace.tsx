@@ -2,7 +2,8 @@
 
 import { Figure, Named } from "../listing/cells";
 import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
-import { SiteName, TextSearch } from "../listing/TopLine";
+import { PlaceLine } from "../listing/PlaceLine";
+import { TextSearch } from "../listing/TopLine";
 import { day, NONE } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
 import { TrialFile } from "./TrialFile";
@@ -18,10 +19,9 @@ export function TrialsPlace(props: PlaceProps) {
       finding="trials"
       options={{ text }}
       top={
-        <header className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-1">
-          <SiteName site={site} to="/$site/moves" />
+        <PlaceLine site={site} to="/$site/moves">
           <TextSearch text={text ?? ""} change={change} />
-        </header>
+        </PlaceLine>
       }
       look={() => ({
         least: 34,
