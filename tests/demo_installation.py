@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 from tests.installation import ROOT, Installation
+from tests.standin_server import free_port
 
 HOSTS = ("www.marrowbank.example", "marrowbank.example", "staging.marrowbank.example", "data.marrowbank.example")
 
@@ -33,7 +34,10 @@ def demo_folder() -> Path:
 def _make(data: Path) -> Path:
     installation = Installation(data).migrated()
     command = [sys.executable, "manage.py", "demo"]
-    env = installation.env | {"PYTHONUNBUFFERED": "1"}
+    # It starts the stand-ins at this address itself, for its crawl.
+    standins = f"http://127.0.0.1:{free_port()}"
+    mapped = ",".join(f"{host}={standins}" for host in HOSTS)
+    env = installation.env | {"PYTHONUNBUFFERED": "1", "ZUGZWANG_HOST_MAP": mapped}
     with subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True) as killed:
         assert killed.stdout is not None
         assert any("rows of visits" in line for line in killed.stdout)

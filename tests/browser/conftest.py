@@ -208,6 +208,13 @@ def from_menu(page: Page, entry: str | re.Pattern[str], keyboard: bool = False) 
         item.click()
 
 
+def open_evidence(page: Page, part: str) -> None:
+    """Wait for the evidence; on a phone it opens by a tap on a row."""
+    if (page.viewport_size or {}).get("width", 0) < 640 and page.locator("[role=row][data-index]").first.is_visible():
+        page.locator("[role=row][data-index]").first.click()
+    page.get_by_test_id(part).wait_for()
+
+
 def in_the_other_theme(page: Page) -> None:
     root = page.locator("html")
     before = root.get_attribute("data-theme") or ""

@@ -6,7 +6,7 @@ from xml.etree import ElementTree
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import PASSWORD, USER, from_menu
+from tests.browser.conftest import PASSWORD, USER, from_menu, open_evidence
 
 
 def test_a_site_of_ones_own_from_nothing(signed_in: Page, server: str, facts_file: Path) -> None:
@@ -79,7 +79,9 @@ def test_a_small_window_does_not_scroll_sideways(loaded: Page) -> None:
     for width in (320, 768, 2560):
         page.set_viewport_size({"width": width, "height": 800})
         page.reload()
-        page.get_by_test_id("evidence").wait_for()
+        page.locator("[role=row][data-index]").first.wait_for()
+        assert page.evaluate("document.documentElement.scrollWidth") <= width
+        open_evidence(page, "evidence")
         assert page.evaluate("document.documentElement.scrollWidth") <= width
 
 

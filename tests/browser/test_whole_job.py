@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import accessible, environment, serving
+from tests.browser.conftest import accessible, environment, open_evidence, serving
 from tests.demo_installation import HOSTS, copy_of_demo
 from tests.standin_server import free_port
 
@@ -273,7 +273,8 @@ def test_every_view_fits_small_and_large_windows(page: Page, demo: tuple[str, Pa
     sign_in(page, address)
     for view, part in VIEWS.items():
         page.goto(f"{address}/marrowbank/{view}")
-        page.get_by_test_id(part).wait_for()
+        page.locator(f"[role=row][data-index], [data-testid={part}]").first.wait_for()
+        open_evidence(page, part)
         page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), view
 

@@ -152,7 +152,7 @@ export default function FieldChart({ field, proof, loss, pick, brush }: Props) {
   return (
     <figure>
       <WalkPoints
-        label="The field: queries by position and CTR"
+        label="The field: queries and their CTR"
         points={walked}
         at={walked.findIndex((dot) => dot.page_id === proof.page_id && dot.query_id === proof.query_id)}
         words={wordsOf}

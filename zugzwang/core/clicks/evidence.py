@@ -105,6 +105,21 @@ def false_discovery(p_values: Floats) -> Floats:
     return np.asarray(scipy.stats.false_discovery_control(np.clip(p_values, 0.0, 1.0), method="bh"))
 
 
+def can_be_called(least: Floats, level: float = LIKELY_Q) -> npt.NDArray[np.bool_]:
+    """Which rows could be called at all, given the smallest p-value that each could have: with `K` the smallest number such
+    that at most K rows reach level / K, those rows. The others need not be tested, which keeps the false discovery rate and
+    leaves more power to the rest (Tarone 1990, Biometrics 46:515–522; Gilbert 2005, J R Stat Soc C 54:143–158).
+
+    >>> can_be_called(np.array([0.001, 0.02, 0.2, 0.5]))  # K = 2: two rows reach 0.1 / 2
+    array([ True,  True, False, False])
+    """
+    ordered = np.sort(least)
+    reached = 1
+    while reached <= ordered.size and np.searchsorted(ordered, level / reached, side="right") > reached:
+        reached += 1
+    return np.asarray(least <= level / reached)
+
+
 def grades(q_values: Floats) -> npt.NDArray[np.str_]:
     """Evidence grades: firm (q ≤ 0.01), likely (q ≤ 0.10), else too little data."""
     return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")

@@ -15,11 +15,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 import polars as pl
 
 from zugzwang.core.clicks.click_curve import ClickCurve, added_up
 from zugzwang.core.clicks.device_curves import Curves, Devices, fit_curves
-from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, false_discovery, grades, low_point
+from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, can_be_called, false_discovery, grades, low_point
 from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, demand, headroom, target_position
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
@@ -214,15 +215,21 @@ def look(
     there, measured = _at_target(appraisal, tested, target, context)
     gain, _ = headroom(there, clicks, expected, shape)
     _, no_gain = headroom(measured, clicks, expected, shape)
+    callable_rows = np.ones(tested.height, dtype=np.bool_)
     if lens == "low-ctr":
         shows, p_values = clicks < expected, appraisal.scatter.lower(clicks, expected, position)
+        callable_rows = _can_be_low(appraisal, tested)
     elif lens == "outperformers":
-        shows = (clicks > expected) & (np.rint(position) > 1)
+        callable_rows = np.rint(position) > 1
+        shows = (clicks > expected) & callable_rows
         p_values = appraisal.scatter.upper(clicks, expected, position)
     else:
         shows, p_values = gain > 0, no_gain
     rows = tested.with_columns(
-        q_value=_q_values(appraisal, p_values), potential=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+        q_value=_q_values(appraisal, p_values, callable_rows),
+        potential=pl.Series(gain),
+        there=pl.Series(measured),
+        by_volume=there > measured,
     )
     return with_stakes(rows.filter(pl.Series(shows)), appraisal, context.above).sort(
         OWN_PART[lens], "opportunity", "impressions", *ROW, descending=[True, True, True, False, False]
@@ -247,8 +254,9 @@ def noticed(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens) -> float:
         return 0.0
     some = tested.gather_every(max(tested.height // POWER_ROWS, 1))
     expected, position = (some[name].to_numpy() for name in ("expected_clicks", "position"))
-    level = LIKELY_Q / tested.height
     is_low = lens == "low-ctr"
+    callable_rows = _can_be_low(appraisal, tested) if is_low else np.rint(tested["position"].to_numpy()) > 1
+    level = LIKELY_Q / max(int(callable_rows.sum()), 1)
     tail = appraisal.scatter.lower if is_low else appraisal.scatter.upper
     # By bisection: the most clicks that would be detected (P(K ≤ k) grows with k), or the most that would not (P(K ≥ k)
     # falls).
@@ -308,18 +316,28 @@ def stakes(
     there, measured = _at_target(appraisal, tested, target, context or Context())
     gain, _ = headroom(there, clicks, expected, shape)
     _, no_gain = headroom(measured, clicks, expected, shape)
-    q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position))
+    q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position), _can_be_low(appraisal, tested))
     rows = tested.with_columns(
         q_value=q_values, potential=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
     )
-    of_rank = _q_values(appraisal, no_gain).to_numpy()
+    of_rank = _q_values(appraisal, no_gain, np.ones(tested.height, dtype=np.bool_)).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
     return with_stakes(rows, appraisal, context.above if context else None).with_columns(rank_evidence)
 
 
-def _q_values(appraisal: Appraisal, p_values: Floats) -> pl.Series:
-    """The false discovery rates; all 1 for rows selected by clicks, about which nothing can be claimed."""
-    return pl.Series("q_value", np.ones(p_values.size) if appraisal.chosen else false_discovery(p_values))
+def _can_be_low(appraisal: Appraisal, tested: pl.DataFrame) -> npt.NDArray[np.bool_]:
+    """Which rows would be called low if they had no clicks at all."""
+    none = np.zeros(tested.height, dtype=np.int64)
+    return can_be_called(appraisal.scatter.lower(none, *(tested[name].to_numpy() for name in ("expected_clicks", "position"))))
+
+
+def _q_values(appraisal: Appraisal, p_values: Floats, callable_rows: npt.NDArray[np.bool_]) -> pl.Series:
+    """The false discovery rates over the rows that can be called, 1 for the others; all 1 for rows selected by clicks, about
+    which nothing can be claimed."""
+    result = np.ones(p_values.size)
+    if not appraisal.chosen:
+        result[callable_rows] = false_discovery(p_values[callable_rows])
+    return pl.Series("q_value", result)
 
 
 def _misfits(tested: pl.DataFrame, fits: pl.DataFrame | None) -> pl.DataFrame:
