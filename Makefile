@@ -18,7 +18,7 @@ export ZUGZWANG_ADDRESS ?= http://127.0.0.1:$(PORT)
 export DJANGO_SETTINGS_MODULE := zugzwang.settings
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: help demo setup build serve dev test test-browser-and-core test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema lighthouse screenshots selecting typing
+.PHONY: help demo setup build serve dev test test-browser test-rest test-core lint bench bench-crawl bench-wording bench-links bench-topics bench-reports bench-portfolio bench-people hostile hostile-sites hostile-requests hostile-cache drill-install container worlds known-faults lock mutants schema lighthouse screenshots selecting typing
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 14
@@ -93,19 +93,16 @@ test: .venv/.test web/dist/index.html ## everything that is checked, from a fres
 	@.ci/packages
 	@$(MAKE) --no-print-directory lint
 	@cd web && npm run --silent test
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser-and-core test-rest
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-browser test-core
+	@$(MAKE) --no-print-directory test-rest
 	@$(BIN)/python .ci/ratio.py
 
-# Two halves that take about as long; a browser's tests and others cannot share a process.
-test-browser-and-core: .venv/.test web/dist/index.html
-	@$(MAKE) --no-print-directory test-browser
-	@$(MAKE) --no-print-directory test-core
-
+# Most of what these do is wait for servers and workers of their own, so two of them share two cores.
 test-browser: .venv/.test web/dist/index.html ## the real thing in a browser
-	@$(ON) $(BIN)/pytest tests/browser
+	@$(ON) $(BIN)/pytest --numprocesses=2 --dist=loadfile tests/browser
 
 test-rest: .venv/.test ## all others: findings, intake, the API, the command line, the server, the demo
-	@$(ON) $(BIN)/pytest --numprocesses=2 --dist=worksteal --ignore=tests/browser --ignore=tests/core
+	@$(ON) $(BIN)/pytest --numprocesses=3 --dist=worksteal --ignore=tests/browser --ignore=tests/core
 
 test-core: .venv/.test ## the rules alone, as on a machine without Django
 	@$(BIN)/python tools/test_core.py

@@ -70,7 +70,7 @@ def appraised(facts: pl.DataFrame) -> tuple[Appraisal, pl.DataFrame]:
 
 def sure(appraised: tuple[Appraisal, pl.DataFrame], lens: Lens) -> set[str]:
     appraisal, names = appraised
-    rows = look(appraisal, lens, FLOOR).filter(pl.col("evidence") != "too little data")
+    rows = look(appraisal, lens, FLOOR).filter(pl.col("evidence").is_in(["firm", "likely"]))
     return set(rows.join(names, on="query")["text"])
 
 

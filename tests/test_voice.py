@@ -185,7 +185,18 @@ def test_every_word_of_a_list_is_explained() -> None:
     """A column has a sentence, and so has each value that is a term of our own."""
     columns = [(finding.name, one) for finding in FINDINGS.values() for one in finding.columns if one.label]
     assert [(name, one.name) for name, one in columns if not one.explains] == []
-    own = {"firm", "likely", "too little data", "alternating", "wrong page ranks", "double listing", "unite", "refocus", "feed"}
+    own = {
+        "firm",
+        "likely",
+        "possible",
+        "too little data",
+        "alternating",
+        "wrong page ranks",
+        "double listing",
+        "unite",
+        "refocus",
+        "feed",
+    }
     assert own <= TERMS.keys()
     assert [
         name for name, text in TERMS.items() if not re.fullmatch(r"[A-Z][^?!]*\.", text) or len(text.split()) > LONGEST

@@ -21,7 +21,7 @@ from worlds.breaks import WORLDS as BREAKLESS
 from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
 from worlds.trials import beside_the_untouched, randomised, sides_of
 from zugzwang.core.clicks.click_curve import own_curve
-from zugzwang.core.clicks.evidence import GRADES, wilson_interval
+from zugzwang.core.clicks.evidence import GRADES, SURE, wilson_interval
 from zugzwang.core.clicks.headroom import target_position
 from zugzwang.core.clicks.lenses import Appraisal, Lens, appraise, look, stakes
 from zugzwang.core.contest.clashes import contenders_of, find_clashes
@@ -45,7 +45,7 @@ _MARKS = ("<!-- worlds -->\n", "<!-- /worlds -->\n")
 def sure(current: Appraisal, lens: Lens) -> set[int]:
     """The rows claimed firm or likely."""
     rows = look(current, lens, FLOOR)
-    return set(rows.filter(pl.col("evidence").cast(pl.String) != "too little data")["query"])
+    return set(rows.filter(pl.col("evidence").cast(pl.String).is_in(SURE))["query"])
 
 
 def a_site(counts: Sequence[int]) -> str:
@@ -70,7 +70,7 @@ def _nothing_planted(world: World) -> list[str]:
 def _graded(sites: Sequence[Appraisal]) -> str:
     """The share of pages with ten rows each that are called firm or likely to lose clicks."""
     pages = [_accounts(one) for one in sites]
-    graded = sum(page.filter(pl.col("evidence").cast(pl.String) != "too little data").height for page in pages)
+    graded = sum(page.filter(pl.col("evidence").cast(pl.String).is_in(SURE)).height for page in pages)
     return share(graded, sum(page.height for page in pages))
 
 
@@ -103,21 +103,24 @@ def _contested(world: clashes_worlds.World) -> list[str]:
     for seed in range(SEEDS):
         made = clashes_worlds.make(world, seed)
         found = find_clashes(made.facts, contenders_of(made.facts, 0), TRUE_CURVE, made.people)
-        called += found.queries.filter(pl.col("kind") != "double").height
+        called += found.queries.filter(pl.col("kind") != "double listing").height
     return ["yes" if world.fight else "no", share(called, SEEDS * clashes_worlds.QUERIES)]
 
 
 def _planted(world: World) -> list[str]:
-    found = there = claimed = false = 0
+    found = there = claimed = false = third = real = 0
     for seed in range(SEEDS):
         made: Made = make(world, seed)
         current = appraise(made.facts, NO_BRAND)
         telling = current.rows.filter(pl.col("impressions") >= FLOOR, pl.col("expected_clicks") >= TELLS)["query"]
         every = set(np.flatnonzero(made.poor).tolist())
+        rows = look(current, "low-ctr", FLOOR)
+        told = set(rows.filter(pl.col("probability").is_between(0.25, 0.45))["query"])
         poor, called = every & set(telling), sure(current, "low-ctr")
         found, there = found + len(called & poor), there + len(poor)
         claimed, false = claimed + len(called), false + len(called - every)
-    return [share(found, there), share(false, claimed)]
+        third, real = third + len(told), real + len(told & every)
+    return [share(found, there), share(false, claimed), share(real, third)]
 
 
 def _moved(world: World) -> list[str]:
@@ -246,8 +249,8 @@ def main() -> None:
         "firm or likely.",
         _table("null", ["world", "outperformers", "low click-through", "pages graded"], NULL, _nothing_planted),
         f"3 % of rows at a quarter of their clicks: how many of those with {TELLS:.0f} usual clicks or more are found, "
-        "and what share of all that is claimed was not planted.",
-        _table("planted", ["world", "found", "false"], PLANTED, _planted),
+        "what share of all that is claimed was not planted, and how many of the rows told about 1 in 3 were planted.",
+        _table("planted", ["world", "found", "false", "of 1 in 3"], PLANTED, _planted),
         f"Small sites of 25 rows, nothing planted ({SMALL_SITES} sites): share with any claim.",
         _table("small", ["world", "any claim"], SMALL, _small),
         "Files of clicked rows only, and complete files: share reported as selected by clicks.",

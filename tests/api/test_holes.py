@@ -48,7 +48,11 @@ def test_ids_beyond_all_numbers_are_no_fault_of_ours(signed_in: Client, planted:
         ("findings/low-ctr?limit=0", {}, "limit: it must be 1 or more."),
         ("findings/low-ctr?limit=many", {}, "limit: it must be a whole number."),
         ("findings/low-ctr?first=yesterday", {}, "first: it must be a day, as 2026-11-15."),
-        ("findings/low-ctr?evidence=sure", {}, "evidence: it must be one of 'firm', 'likely' or 'too little data'."),
+        (
+            "findings/low-ctr?evidence=sure",
+            {},
+            "evidence: it must be one of 'firm', 'likely', 'possible' or 'too little data'.",
+        ),
         ("invitations", {"email": "x" * 300}, "email: it may have 254 letters at most."),
         ("invitations", {}, "email: it is needed."),
     ],
@@ -165,9 +169,7 @@ def test_texts_made_to_be_slow_are_read_in_the_time_of_their_length() -> None:
 
 
 def test_the_same_move_twice_in_a_minute_is_one(signed_in: Client, planted: PlantedSite) -> None:
-    row = signed_in.get("/api/sites/shop/findings/low-ctr?evidence=firm&evidence=likely&evidence=too little data").json()[
-        "rows"
-    ][0]
+    row = signed_in.get("/api/sites/shop/findings/low-ctr?evidence=firm&evidence=likely&evidence=possible").json()["rows"][0]
     asked = {"subjects": [{"page": row["page_id"], "query": row["query_id"]}], "finding": "low-ctr", "kind": "rewrite"}
     for _ in range(3):
         assert signed_in.post("/api/sites/shop/moves", asked, content_type="application/json").status_code == 201

@@ -143,7 +143,7 @@ def test_the_divider_moves_without_dragging(loaded: Page) -> None:
 
 @pytest.mark.parametrize("place", ["queries", "pages", "clashes", "changes", "data", "moves", "reports"])
 def test_targets_are_at_least_24_pixels(loaded: Page, server: str, place: str) -> None:
-    """Success criterion 2.5.8; links within sentences, and native boxes beside their labels, are excepted there."""
+    """Success criterion 2.5.8; links within sentences, and native boxes next to their labels, are excepted there."""
     page = loaded
     page.goto(f"{server}/shop/{place}")
     page.get_by_role("main").wait_for()

@@ -102,7 +102,7 @@ def test_a_slow_field_and_a_lost_server_break_nothing(loaded: Page, server: str)
 
 def test_every_row_of_a_long_lens_can_be_reached(loaded: Page, server: str) -> None:
     page = loaded
-    page.goto(f'{server}/shop/queries?evidence=["firm","likely","too little data"]&min_impressions=0&compare=none')
+    page.goto(f'{server}/shop/queries?evidence=["firm","likely","possible","too little data"]&min_impressions=0&compare=none')
     grid = page.get_by_role("grid")
     expect(grid).not_to_have_attribute("aria-rowcount", "1")
     total = int(grid.get_attribute("aria-rowcount") or 0) - 1
@@ -147,7 +147,9 @@ def test_a_bad_file_is_refused_with_place_and_remedy(signed_in: Page, server: st
 def test_axe_finds_nothing(loaded: Page, server: str, theme: str) -> None:
     page = loaded
     page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
-    page.goto(f'{server}/shop/queries?evidence=["firm","likely","too little data"]&min_impressions=50&position_from=2')
+    page.goto(
+        f'{server}/shop/queries?evidence=["firm","likely","possible","too little data"]&min_impressions=50&position_from=2'
+    )
     page.get_by_test_id("evidence").locator("canvas").first.wait_for()
     assert page.evaluate("document.documentElement.dataset.theme") == theme
     accessible(page)

@@ -6,6 +6,7 @@ from scipy import stats
 from statsmodels.stats.proportion import proportion_confint
 
 from zugzwang.core.clicks.evidence import (
+    can_be_called,
     central_range,
     false_discovery,
     fit_shape,
@@ -94,3 +95,19 @@ def test_usual_range_holds_eight_rows_of_ten() -> None:
     clicks = rng.poisson(200 * rng.gamma(6, 1 / 6, 20_000))
     low, high = usual_range(np.array([200.0]), 6.0)
     assert np.mean((low <= clicks) & (clicks <= high)) == pytest.approx(0.8, abs=0.01)
+
+
+def test_rows_that_can_never_be_called_are_not_tested() -> None:
+    # Gilbert's example has K = 2: two rows can reach 0.1 / 2.
+    assert can_be_called(np.array([0.001, 0.02, 0.2, 0.5])).tolist() == [True, True, False, False]
+    assert can_be_called(np.array([])).tolist() == []
+    # Leaving out a thousand hopeless rows changes nothing for the others, and gives them the power of a small family.
+    hopeful = np.array([1e-9, 0.004, 0.03])
+    with_hopeless = can_be_called(np.concatenate([hopeful, np.full(1_000, 0.4)]))
+    assert with_hopeless[:3].all()
+    assert not with_hopeless[3:].any()
+
+
+def test_possible_is_what_could_have_shown_more() -> None:
+    q_values, could = np.array([0.001, 0.05, 0.5, 0.5]), np.array([True, True, True, False])
+    assert grades(q_values, could).tolist() == ["firm", "likely", "possible", "too little data"]

@@ -7,6 +7,7 @@ import polars as pl
 import pytest
 
 from tests.planted_large import BEFORE, CLIFF, CLIFF_WEEK, FALLS, FIRST_DAY, PAGES, PERIOD, WEEKS, LargeSite, large_site
+from zugzwang.core.clicks.evidence import GRADES
 from zugzwang.core.clicks.lenses import LENSES, Appraisal, appraise, look, stakes
 from zugzwang.core.contest.clashes import contenders_of, find_clashes
 from zugzwang.core.facts.search import ROW, SCHEMA
@@ -28,7 +29,7 @@ def site(request: pytest.FixtureRequest) -> Site:
 def test_low_click_through_is_found_and_little_else(site: Site) -> None:
     """95 % of the strong plants, at most one in ten false. Snippets that got worse have a low CTR, too."""
     made, appraisal = site
-    rows = look(appraisal, "low-ctr", FLOOR).filter(pl.col("evidence") != "too little data")
+    rows = look(appraisal, "low-ctr", FLOOR).filter(pl.col("evidence").is_in(["firm", "likely"]))
     fallen = rows.filter(pl.col("page").is_in(list(FALLS["snippet"])))
     found = set(rows.filter(~pl.col("page").is_in(list(FALLS["snippet"])))["query"])
     assert len(found & made.poor) >= 0.95 * len(made.poor)
@@ -116,7 +117,7 @@ def test_a_small_site_is_told_little_and_no_nonsense() -> None:
         facts = pl.DataFrame(rows, schema=SCHEMA, orient="row")
         assert 80 < facts["clicks"].sum() < 900
         appraisal = appraise(facts, NO_BRAND)
-        found = [look(appraisal, lens, 20).filter(pl.col("evidence") != "too little data") for lens in LENSES]
+        found = [look(appraisal, lens, 20).filter(pl.col("evidence").is_in(["firm", "likely"])) for lens in LENSES]
         claims += sum(rows.height for rows in (found[0], found[2]))
         assert find_clashes(facts, contenders_of(facts, 20), appraisal.curve).queries.is_empty()
         result = accounts(entries(stakes(appraisal, 20), _no_clash()))
@@ -127,4 +128,4 @@ def test_a_small_site_is_told_little_and_no_nonsense() -> None:
 
 def _no_clash() -> pl.DataFrame:
     kinds = {"page": pl.UInt32, "query": pl.UInt32, "lead": pl.Boolean, "loss": pl.Float64, "loss_cautious": pl.Float64}
-    return pl.DataFrame(schema={**kinds, "clash_evidence": pl.Enum(["firm", "likely", "too little data"])})
+    return pl.DataFrame(schema={**kinds, "clash_evidence": pl.Enum(GRADES)})

@@ -14,7 +14,7 @@ FLOOR = 100
 
 
 def sure(rows: pl.DataFrame) -> set[int]:
-    return set(rows.filter(pl.col("evidence") != "too little data")["query"].to_list())
+    return set(rows.filter(pl.col("evidence").is_in(["firm", "likely"]))["query"].to_list())
 
 
 def test_poor_rows_are_found_and_few_others() -> None:
@@ -64,8 +64,12 @@ def test_rows_of_a_lens() -> None:
     low, reach, out = (look(appraisal, lens, FLOOR) for lens in ("low-ctr", "striking-distance", "outperformers"))
     assert (low["shortfall"] > 0).all()
     assert (low["impressions"] >= FLOOR).all()
-    assert low["lost"].is_sorted(descending=True)
-    assert reach["potential"].is_sorted(descending=True)
+    for rows, own in ((low, "lost"), (reach, "potential")):
+        # What is sure by its size, what is possible by its size times its probability.
+        is_sure = rows["evidence"].cast(pl.String).is_in(["firm", "likely"])
+        weighed = rows[own] * rows["probability"].zip_with(~is_sure, pl.repeat(1.0, rows.height, eager=True))
+        assert weighed.is_sorted(descending=True)
+    assert set(low.filter(low["evidence"] == "possible")["query"]) > set()
     assert np.allclose(low["opportunity"], low["shortfall"] + low["potential"])
     assert reach["position"].is_between(4, 20).all()
     assert (out["shortfall"] < 0).all()
@@ -73,20 +77,24 @@ def test_rows_of_a_lens() -> None:
     assert (out["position"].round() > 1).all()
 
 
-def test_false_alarms_are_counted_over_all_rows_above_the_floor_and_not_over_those_listed() -> None:
+def test_false_alarms_are_counted_over_all_rows_that_can_be_called_and_not_over_those_listed() -> None:
     """Benjamini & Hochberg 1995: q of the i-th smallest of m p-values is the least of p_j · m / j, j ≥ i; m are the rows above
-    the floor, whichever of them the lens lists."""
+    the floor that no clicks at all would make a finding (Tarone 1990), whichever of them the lens lists."""
     appraisal = appraise(planted_site().facts, NO_BRAND)
     for floor in (FLOOR, 5_000):
-        tested = appraisal.rows.filter(pl.col("impressions") >= floor)
+        above = appraisal.rows.filter(pl.col("impressions") >= floor)
+        none = np.zeros(above.height, dtype=np.int64)
+        least = appraisal.scatter.lower(none, above["expected_clicks"].to_numpy(), above["position"].to_numpy())
+        number = next(k for k in range(1, above.height + 1) if (least <= 0.1 / k).sum() <= k)
+        tested = above.filter(pl.Series(least <= 0.1 / number))
         tails = appraisal.scatter.lower(*(tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position")))
         order = np.argsort(tails)
         steps = tails[order] * tested.height / np.arange(1, tested.height + 1)
         expected = np.minimum(np.minimum.accumulate(steps[::-1])[::-1], 1.0)
         result = dict(zip(tested["query"].to_numpy()[order], expected, strict=True))
         rows = look(appraisal, "low-ctr", floor)
-        assert 0 < rows.height < tested.height
-        assert [result[query] for query in rows["query"]] == pytest.approx(rows["q_value"].to_list(), rel=1e-6)
+        assert 0 < rows.height < above.height
+        assert [result.get(query, 1.0) for query in rows["query"]] == pytest.approx(rows["q_value"].to_list(), rel=1e-6)
 
 
 def test_facts_that_were_never_shown_say_nothing() -> None:

@@ -15,7 +15,7 @@ NO_BRAND = pl.Series([], dtype=pl.UInt32)
 
 def sure(current: Appraisal, lens: str) -> set[int]:
     rows = look(current, lens, 100)  # type: ignore[arg-type]
-    return set(rows.filter(pl.col("evidence").cast(pl.String) != "too little data")["query"])
+    return set(rows.filter(pl.col("evidence").cast(pl.String).is_in(["firm", "likely"]))["query"])
 
 
 def test_the_tail_is_that_of_a_poisson_lognormal() -> None:

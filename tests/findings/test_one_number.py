@@ -18,7 +18,7 @@ from zugzwang.data.models import Page, Query, Site
 
 SIGNED = rf"[+−][\d{THIN_SPACE}]+"
 Ask = Callable[..., dict[str, Any]]
-ALL = {"evidence": ["firm", "likely", "too little data"], "min_impressions": 20}
+ALL = {"evidence": ["firm", "likely", "possible", "too little data"], "min_impressions": 20}
 
 
 def _planted(site: Site, several: bool = False) -> PlantedSite:

@@ -15,7 +15,11 @@ POSITION = Column(
     "position", "position", "position", "average position, weighted by impressions; 1 is first", null=True, low=True
 )
 EVIDENCE = Column(
-    "evidence", "grade", "evidence", "how sure it is: firm (1 % false alarms), likely (10 %) or too little data", low=True
+    "evidence",
+    "grade",
+    "evidence",
+    "how sure it is: firm (1 % false alarms), likely (10 %), possible or too little data",
+    low=True,
 )
 CHANGE = Column("change", "count", "change", "clicks now minus clicks in the comparison period", null=True, compared=True)
 CLICKS_BEFORE = Column("clicks_before", "count", "clicks before", "clicks in the comparison period", null=True, compared=True)

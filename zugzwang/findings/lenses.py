@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from zugzwang.core.clicks.click_curve import Basis
-from zugzwang.core.clicks.evidence import GRADES, Floats, usual_range
+from zugzwang.core.clicks.evidence import GRADES, SURE, Floats, usual_range
 from zugzwang.core.clicks.headroom import Target, target_position
 from zugzwang.core.clicks.lenses import (
     LENSES as LENS_NAMES,
@@ -268,7 +268,7 @@ def _says(lens: Lens, view: View, found: Found, rows: pl.DataFrame, extras: dict
 
 
 def _extras(view: View, found: Found, rows: pl.DataFrame) -> dict[str, Any]:
-    sure = rows.filter(pl.col("evidence").cast(pl.String) != "too little data")
+    sure = rows.filter(pl.col("evidence").cast(pl.String).is_in(SURE))
     sums = {name: float(rows[name].sum()) for name in ("lost_month", "potential_month", "opportunity_month")}
     return {**sums, "sure": sure.height, "explained": sure.filter("explained").height}
 
@@ -317,6 +317,7 @@ COLUMNS = (
         "expected_clicks", "amount", "expected clicks", "clicks that this site usually gets at these positions",
         "clicks in the period", "extra",
     ),
+    Column("probability", "share", "probability", "how probable it is that the row is what the list looks for", shown="extra"),
     Column("usual_ctr_low", "share", "", "CTR that 9 of 10 rows like it get at least", late=True),
     Column("usual_ctr_high", "share", "", "CTR that 9 of 10 rows like it get at most", late=True),
     Column("q_value", "rate", "", "the share of false alarms among rows at least as sure as this one"),

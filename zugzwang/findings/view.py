@@ -83,7 +83,7 @@ class ViewOptions:
     text: Annotated[str, MaxLen(500)] = _field("", "that the page or the query contains")
     position_from: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the best position")
     position_to: Annotated[float, Ge(0), Le(1000)] | None = _field(None, "the worst position")
-    evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(3)] = _field(GRADES, "how sure it must be")
+    evidence: Annotated[tuple[Grade, ...], MinLen(1), MaxLen(len(GRADES))] = _field(GRADES, "how sure it must be")
     problem: Annotated[tuple[Problem, ...], MaxLen(20)] = _field((), "of titles and descriptions: which problems")
     on_page: Annotated[tuple[OnPage, ...], MaxLen(5)] = _field((), "missing queries: how they are on the page")
     page: Annotated[str, MaxLen(2_000)] = _field("", "one page, by its address or path")

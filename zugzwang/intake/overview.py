@@ -10,13 +10,14 @@ from typing import Any
 from django.utils import timezone
 
 from zugzwang.access import Actor
+from zugzwang.core.clicks.evidence import SURE
 from zugzwang.data.cache import program
 from zugzwang.data.models import Site
 from zugzwang.data.snapshot import Snapshot
 from zugzwang.errors import ProductError
 from zugzwang.findings.registry import FINDINGS
 from zugzwang.findings.table import ask
-from zugzwang.intake.sources import SURE, sources
+from zugzwang.intake.sources import sources
 from zugzwang.subjects.changes import describe_changes
 from zugzwang.subjects.sites import site_days
 from zugzwang.subjects.warming import AS_OPENED

@@ -6,7 +6,6 @@ from datetime import date, datetime, timedelta
 
 from django.db.models import Sum
 
-from zugzwang.core.clicks.evidence import Grade
 from zugzwang.core.facts.grains import DAY, GRAINS, OF_SPANS, PAGE, PAGE_QUERY, QUERY, Grain, Source, withheld
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.soundness import sudden_days
@@ -20,7 +19,6 @@ from zugzwang.intake.kinds import KINDS
 from zugzwang.intake.kinds.kind import DayLoaded, GrainLoaded, Kind, Unsound
 
 OLDER_DAYS = 7
-SURE: tuple[Grade, ...] = ("firm", "likely")
 EXAMPLES = 20
 
 

@@ -77,7 +77,7 @@ def tell_row(answer: Answer, lens: Lens, page: int, query: int) -> dict[str, Any
     found = in_lens[0] if in_lens else None
     lines = [sentences.row(clicks, shown, position, usual)]
     if found:
-        lines.append(sentences.evidence(lens, found["evidence"], found["q_value"]))
+        lines.append(sentences.evidence(lens, found["evidence"], found["q_value"], found["probability"]))
         lines += _above(view, query, found)
         if "fit" in found:
             lines.append(sentences.fit(found["fit"], found["lacking"], found["fit_known_by"]) + " " + found["advice"])

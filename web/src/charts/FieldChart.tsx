@@ -4,6 +4,7 @@ import { type PointerEvent, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 import { count, place, share } from "../shared/format";
 import { WalkPoints } from "../shared/WalkPoints";
+import { isSure } from "../state/view";
 import { useChart, usePalette } from "./echarts";
 
 type Props = {
@@ -22,7 +23,7 @@ const up = (ctr: number) => Math.sqrt(ctr);
 const GRID = { left: 40, right: 14, top: 22, bottom: 34 };
 const LAST_POSITION = 100;
 const DRAWN = 8; // pixels: a shorter drag is a click
-const isFinding = (dot: Dot) => Boolean(dot.evidence) && dot.evidence !== "too little data";
+const isFinding = (dot: Dot) => isSure(dot.evidence);
 const wordsOf = (dot: Dot) =>
   `${dot.name}: ${share(dot.ctr)} at ${place(dot.position)}, ${count(dot.impressions)} impressions`;
 const TICKS = [0, 0.01, 0.05, 0.1, 0.2, 0.4];

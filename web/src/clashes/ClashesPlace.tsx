@@ -7,7 +7,7 @@ import { MarkWord } from "../moves/MarkWord";
 import { EvidenceMark } from "../shared/EvidenceMark";
 import { path } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { NO_FILTERS, optionsOf } from "../state/view";
+import { isSure, NO_FILTERS, optionsOf } from "../state/view";
 import { ClashFile } from "./ClashFile";
 import { OverlappingPages } from "./OverlappingPages";
 import { SettleMarked } from "./SettleMarked";
@@ -52,10 +52,7 @@ export function ClashesPlace(props: PlaceProps) {
           loss_month: (row) => (
             <Figure
               value={row.loss_month}
-              below={
-                row.kind !== "double listing" &&
-                row.evidence !== "too little data" && <EvidenceMark grade={row.evidence} />
-              }
+              below={row.kind !== "double listing" && isSure(row.evidence) && <EvidenceMark grade={row.evidence} />}
             />
           ),
         },

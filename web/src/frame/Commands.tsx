@@ -8,7 +8,7 @@ import { CATALOG } from "../api/catalog.generated";
 import { Dialog } from "../shared/Dialog";
 import { path } from "../shared/format";
 import { switchTheme } from "../shared/theme";
-import { findingsOf } from "../state/view";
+import { findingsOf, GRADES } from "../state/view";
 import { usePlaces } from "./places";
 import { useViews } from "./useViews";
 
@@ -159,7 +159,7 @@ function Find({ slug, words, run, save }: FindProps) {
           navigate({
             to: "/$site/queries",
             params,
-            search: { text: words, evidence: ["firm", "likely", "too little data"] },
+            search: { text: words, evidence: GRADES },
           }),
         )}
       >

@@ -18,7 +18,7 @@ export function usePlaces(): Place[] {
     () =>
       Object.values(routesById).flatMap((route) => {
         const place = route.options.staticData?.place;
-        // Every place is below a site and needs no search; one address stands for the type of all.
+        // Every place is below a site and needs no search; they all have the type of this one.
         return place ? [{ to: route.fullPath as "/$site/data", ...place }] : [];
       }),
     [routesById],

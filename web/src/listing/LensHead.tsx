@@ -5,7 +5,7 @@ import { CATALOG } from "../api/catalog.generated";
 import { count } from "../shared/format";
 import { Button } from "../shared/parts";
 import { Views } from "../shared/Views";
-import { GRADES, LISTED, type Listed, type ListSearch, SURE } from "../state/view";
+import { GRADES, isSure, LISTED, type Listed, type ListSearch, SURE } from "../state/view";
 
 type Props = {
   list: (Answer<"low-ctr"> & { lacking: string[] }) | undefined;
@@ -34,14 +34,15 @@ const LISTABLE = Object.keys(LISTED) as Listed[];
 const viewsOf = (listable: Listed[]) =>
   Object.fromEntries(listable.map((by) => [by, LISTED[by]])) as Record<Listed, string>;
 
-/** A row with too little data is never called a finding, so the sentence counts it separately. */
+/** What is only possible is never called a finding, so the sentence counts it separately. */
 export function LensHead({ list, search, change, possible, method }: Props) {
   const declared = CATALOG[search.finding ?? "low-ctr"];
-  const thinShown = (search.evidence ?? SURE).includes("too little data");
-  const shown = (thinShown ? list?.sure : list?.total) ?? 0;
+  const moreShown = (search.evidence ?? SURE).some((grade) => !isSure(grade));
+  const shown = (moreShown ? list?.sure : list?.total) ?? 0;
   const claim = declared.claims[shown === 1 ? 0 : 1];
   const nouns = NOUNS[list?.by ?? "row"];
-  const thin = list?.in_lens["too little data"] ?? 0;
+  const inLens: Partial<Record<string, number>> = list?.in_lens ?? {};
+  const more = (inLens.possible ?? 0) + (inLens["too little data"] ?? 0);
   return (
     <div className="border-rule border-b px-4 pt-2.5 pb-2">
       <p className="min-h-9 text-faint" aria-live="polite">
@@ -52,20 +53,20 @@ export function LensHead({ list, search, change, possible, method }: Props) {
             {count(list.tested)} {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
             {possible ? (
               <>
-                {count(list.total)} are possible, the largest first: too little data to say which of them are real.{" "}
-                {list.noticed}
+                {count(inLens.possible)} are possible, by their size times their probability. {list.noticed}
               </>
-            ) : thinShown ? (
+            ) : moreShown ? (
               <>
-                {count(list.total - list.sure)} more shown here have too little data to judge.{" "}
+                {count(list.total - list.sure)} more shown here are possible or have too little data.{" "}
                 <Button plain onClick={() => change({ evidence: undefined })}>
                   Hide them
                 </Button>
               </>
             ) : (
-              thin > 0 && (
+              more > 0 && (
                 <>
-                  {count(thin)} more have too little data to judge.{" "}
+                  {count(inLens.possible)} more are possible, {count(inLens["too little data"] ?? 0)} have too little
+                  data.{" "}
                   <Button plain onClick={() => change({ evidence: GRADES })}>
                     Show them
                   </Button>

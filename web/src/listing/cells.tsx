@@ -4,7 +4,7 @@ import type { CATALOG } from "../api/catalog.generated";
 import { EvidenceMark } from "../shared/EvidenceMark";
 import { count, day, NONE, path, place, share, change as signed } from "../shared/format";
 import { meaningOf } from "../shared/Hint";
-import type { FindingName, Grade } from "../state/view";
+import { type FindingName, type Grade, isSure } from "../state/view";
 
 export type Declared = (typeof CATALOG)[FindingName]["columns"][number];
 type Kind = Declared["kind"];
@@ -71,7 +71,7 @@ export function Gain({
       <span className="sr-only">{words}</span>
     </span>
   );
-  return <Figure value={row.gain_month} {...(grade && grade !== "too little data" && { grade })} below={parts} />;
+  return <Figure value={row.gain_month} {...(isSure(grade) && { grade: grade as Grade })} below={parts} />;
 }
 
 /** A count with its change below. */

@@ -11,7 +11,16 @@ import { Chips } from "../shared/Chips";
 import { EvidenceMark } from "../shared/EvidenceMark";
 import { path, place, share } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import { type FindingName, findingsOf, NO_FILTERS, ON_PAGE, type OnPage, optionsOf, rowSubject } from "../state/view";
+import {
+  type FindingName,
+  findingsOf,
+  isSure,
+  NO_FILTERS,
+  ON_PAGE,
+  type OnPage,
+  optionsOf,
+  rowSubject,
+} from "../state/view";
 import { CaptureFile } from "./CaptureFile";
 import { FetchCompeting } from "./FetchCompeting";
 import { MissingQueryFile } from "./MissingQueryFile";
@@ -117,10 +126,7 @@ function MissingQueries(props: PlaceProps) {
         cells: {
           query: name,
           gain: (row) => (
-            <Figure
-              value={row.gain}
-              below={row.evidence !== "too little data" && <EvidenceMark grade={row.evidence} />}
-            />
+            <Figure value={row.gain} below={isSure(row.evidence) && <EvidenceMark grade={row.evidence} />} />
           ),
           on_page: (row) => (
             <span className={row.on_page === "missing" ? "text-rust" : "text-faint"}>{row.on_page}</span>

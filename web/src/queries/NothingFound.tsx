@@ -2,7 +2,7 @@ import type { Answer } from "../api/ask";
 import { NOUNS } from "../listing/LensHead";
 import { count } from "../shared/format";
 import { Button, Notice } from "../shared/parts";
-import type { ListSearch } from "../state/view";
+import { GRADES, type ListSearch } from "../state/view";
 
 type Props = { list: Answer<"low-ctr">; search: ListSearch; change: (part: Partial<ListSearch>) => void };
 
@@ -43,9 +43,9 @@ export function NothingFound({ list, search, change }: Props) {
     <Notice
       title="No findings"
       action={
-        (list.in_lens.thin ?? 0) > 0 && (
-          <Button onClick={() => change({ evidence: ["firm", "likely", "too little data"] })}>
-            Show the {count(list.in_lens.thin)} thin {several}
+        (list.in_lens.possible ?? 0) > 0 && (
+          <Button onClick={() => change({ evidence: GRADES })}>
+            Show the {count(list.in_lens.possible)} possible {several}
           </Button>
         )
       }

@@ -7,7 +7,7 @@ import { FindingPlace, type PlaceProps } from "../listing/FindingPlace";
 import { LensHead } from "../listing/LensHead";
 import { DecideMarked } from "../moves/DecideMarked";
 import { MarkWord } from "../moves/MarkWord";
-import { path, share } from "../shared/format";
+import { oneIn, path, share } from "../shared/format";
 import { Range } from "../shared/Range";
 import { isLens, lensOptions, POSSIBLE, rowSubject } from "../state/view";
 import { EvidencePane } from "./EvidencePane";
@@ -28,7 +28,8 @@ export function QueriesPlace(props: PlaceProps) {
 function useOptions({ site, search }: PlaceProps, lens: Lens) {
   const options = lensOptions(search);
   const sure = useFinding(site.slug, lens, options, { sorted: sortedBy(search), enabled: site.last_day !== null });
-  const none = sure.data?.total === 0 && !sure.isPlaceholderData && (sure.data.in_lens[POSSIBLE[0] ?? ""] ?? 0) > 0;
+  const none =
+    sure.data?.total === 0 && !sure.isPlaceholderData && POSSIBLE.some((grade) => (sure.data?.in_lens[grade] ?? 0) > 0);
   const possible = search.evidence === undefined && none;
   return { options: possible ? { ...options, evidence: POSSIBLE } : options, possible };
 }
@@ -96,7 +97,9 @@ function Lenses(props: PlaceProps & { lens: Lens }) {
                 value={row.lost_month}
                 grade={row.evidence}
                 below={
-                  row.explained ? (
+                  row.evidence === "possible" ? (
+                    <span className="text-faint">{oneIn(row.probability)}</span>
+                  ) : row.explained ? (
                     <span className="text-ochre" title="SERP features above it explain the low CTR">
                       explained
                     </span>

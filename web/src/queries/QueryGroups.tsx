@@ -11,7 +11,7 @@ import { count } from "../shared/format";
 import { Part } from "../shared/Part";
 import { Picture } from "../shared/Picture";
 import { Button, Notice } from "../shared/parts";
-import { LENSES, optionsOf } from "../state/view";
+import { isSure, LENSES, optionsOf } from "../state/view";
 
 const IN_NONE = "without a group";
 const named = (group: Row<"query-groups">) => group.group || IN_NONE;
@@ -32,7 +32,7 @@ export function QueryGroups(props: PlaceProps) {
           group: (row) => (
             <>
               <div className="font-medium">{named(row)}</div>
-              {row.evidence !== "too little data" && <EvidenceMark grade={row.evidence} />}
+              {isSure(row.evidence) && <EvidenceMark grade={row.evidence} />}
             </>
           ),
           gain_month: (row) => <Gain row={row} />,

@@ -95,6 +95,13 @@ export function share(value: Maybe): string {
   return percents[digits]?.(value) ?? NONE;
 }
 
+/** A probability as people say it; the server's sentences have the same words. */
+export function oneIn(probability: number): string {
+  if (probability < 0.01) return "under 1 in 100";
+  if (probability > 0.95) return "over 9 in 10";
+  return probability < 0.4 ? `1 in ${Math.round(1 / probability)}` : `${Math.round(10 * probability)} in 10`;
+}
+
 /** The path of an address, which identifies a page within its site. */
 export function path(address: string): string {
   try {

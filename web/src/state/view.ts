@@ -29,7 +29,9 @@ export const COMPARISONS: Record<Comparison, string> = {
 };
 export const GRADES: Grade[] = [...FIELDS.evidence.choices];
 export const SURE: Grade[] = ["firm", "likely"];
-export const POSSIBLE: Grade[] = ["too little data"];
+/** What is listed where nothing is firm or likely. */
+export const POSSIBLE: Grade[] = ["possible", "too little data"];
+export const isSure = (grade: string | null | undefined): boolean => SURE.some((one) => one === grade);
 export const STATES = FIELDS.state.choices;
 
 export const LENSES = ["low-ctr", "striking-distance", "outperformers", "query-page-mismatch"] as const;

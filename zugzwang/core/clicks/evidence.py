@@ -15,9 +15,10 @@ import scipy
 
 Floats = npt.NDArray[np.float64]
 Counts = npt.NDArray[np.int64]
-Grade = Literal["firm", "likely", "too little data"]
+Grade = Literal["firm", "likely", "possible", "too little data"]
 
-GRADES: tuple[Grade, ...] = ("firm", "likely", "too little data")
+GRADES: tuple[Grade, ...] = ("firm", "likely", "possible", "too little data")
+SURE: tuple[Grade, ...] = ("firm", "likely")
 FIRM_Q = 0.01
 LIKELY_Q = 0.10
 USUAL_SHARE = 0.80  # "usually" means 8 of 10 rows
@@ -120,9 +121,11 @@ def can_be_called(least: Floats, level: float = LIKELY_Q) -> npt.NDArray[np.bool
     return np.asarray(least <= level / reached)
 
 
-def grades(q_values: Floats) -> npt.NDArray[np.str_]:
-    """Evidence grades: firm (q ≤ 0.01), likely (q ≤ 0.10), else too little data."""
-    return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q], ["firm", "likely"], "too little data")
+def grades(q_values: Floats, possible: npt.NDArray[np.bool_] | None = None) -> npt.NDArray[np.str_]:
+    """Evidence grades: firm (q ≤ 0.01), likely (q ≤ 0.10), else possible where the data could have shown more, else too
+    little data."""
+    may_be = np.zeros(q_values.shape, dtype=np.bool_) if possible is None else possible
+    return np.select([q_values <= FIRM_Q, q_values <= LIKELY_Q, may_be], ["firm", "likely", "possible"], "too little data")
 
 
 def wilson_interval(clicks: Counts, impressions: Counts) -> tuple[Floats, Floats]:

@@ -20,8 +20,19 @@ import polars as pl
 
 from zugzwang.core.clicks.click_curve import ClickCurve, added_up
 from zugzwang.core.clicks.device_curves import Curves, Devices, fit_curves
-from zugzwang.core.clicks.evidence import GRADES, LIKELY_Q, Counts, Floats, can_be_called, false_discovery, grades, low_point
+from zugzwang.core.clicks.evidence import (
+    GRADES,
+    LIKELY_Q,
+    SURE,
+    Counts,
+    Floats,
+    can_be_called,
+    false_discovery,
+    grades,
+    low_point,
+)
 from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, demand, headroom, target_position
+from zugzwang.core.clicks.possible import probability
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
 from zugzwang.core.results.block_costs import explained
@@ -198,15 +209,16 @@ class Context:
 def look(
     appraisal: Appraisal, lens: Lens, min_impressions: int, target: Target = "next-band", context: Context | None = None
 ) -> pl.DataFrame:
-    """The rows of a finding, largest effect first: lost clicks for low-ctr, potential for the others.
+    """The rows of a finding, largest effect first: lost clicks for low-ctr, potential for the others; of possible rows the
+    effect times its probability.
 
     Columns: page, query, clicks, impressions, ctr, position, expected_clicks, expected_ctr (0…1), expected_with_features
     (given its SERP features), explained (whether these explain the low CTR), shortfall (negative above the curve), taken
     (the part that SERP features explain), lost (the rest: clicks lost at the current position), potential (clicks that the
     target position would add), opportunity (the sum of both; all clicks over the period), lost_cautious and
-    potential_cautious (their lower bounds under the site's usual scatter), q_value (0…1), evidence (firm, likely, too
-    little data), by_volume (whether search volumes raised the potential); for query-page-mismatch also fit, lacking,
-    fit_known_by.
+    potential_cautious (their lower bounds under the site's usual scatter), q_value (0…1), evidence (firm, likely, possible,
+    too little data), probability (0…1, of being what the finding looks for), by_volume (whether search volumes raised the
+    potential); for query-page-mismatch also fit, lacking, fit_known_by.
     """
     context = context or Context()
     tested = tested_rows(appraisal, lens, min_impressions, context)
@@ -227,13 +239,31 @@ def look(
         shows, p_values = gain > 0, no_gain
     rows = tested.with_columns(
         q_value=_q_values(appraisal, p_values, callable_rows),
+        possible=callable_rows & (appraisal.chosen is None),
+        probability=_probability(appraisal, tested, lens, no_gain),
         potential=pl.Series(gain),
         there=pl.Series(measured),
         by_volume=there > measured,
     )
-    return with_stakes(rows.filter(pl.Series(shows)), appraisal, context.above).sort(
-        OWN_PART[lens], "opportunity", "impressions", *ROW, descending=[True, True, True, False, False]
-    )
+    found = with_stakes(rows.filter(pl.Series(shows)), appraisal, context.above)
+    # Sure rows are sorted by their size, possible ones by their size times their probability.
+    sure = pl.col("evidence").cast(pl.String).is_in(SURE)
+    weighed = pl.col(OWN_PART[lens]) * pl.when(sure).then(1.0).otherwise(pl.col("probability"))
+    return found.sort(weighed, "opportunity", "impressions", *ROW, descending=[True, True, True, False, False])
+
+
+def _probability(appraisal: Appraisal, tested: pl.DataFrame, lens: Lens, no_gain: Floats) -> pl.Series:
+    """How probable it is that a row is what the finding looks for; 0 for rows selected by clicks."""
+    facts = [tested[name].to_numpy() for name in ("clicks", "expected_clicks", "position")]
+    if appraisal.chosen:
+        result = np.zeros(tested.height)
+    elif lens == "low-ctr":
+        result = probability(facts[0], facts[1], facts[2], appraisal.scatter, "problem")
+    elif lens == "outperformers":
+        result = probability(facts[0], facts[1], facts[2], appraisal.scatter, "success")
+    else:
+        result = 1.0 - no_gain
+    return pl.Series("probability", result)
 
 
 def tested_rows(appraisal: Appraisal, lens: Lens, min_impressions: int, context: Context) -> pl.DataFrame:
@@ -299,8 +329,8 @@ def with_stakes(rows: pl.DataFrame, appraisal: Appraisal, above: pl.DataFrame | 
         pl.Series("lost_cautious", np.maximum(low_point(with_blocks, shape) - clicks, 0).astype(np.float64)),
         pl.Series("potential_cautious", cautious_headroom(rows["there"].to_numpy(), clicks, expected, shape)),
         "q_value",
-        pl.Series("evidence", grades(rows["q_value"].to_numpy()), dtype=pl.Enum(GRADES)),
-        pl.col("^(by_volume|fit|lacking|fit_known_by)$"),
+        pl.Series("evidence", grades(rows["q_value"].to_numpy(), rows["possible"].to_numpy()), dtype=pl.Enum(GRADES)),
+        pl.col("^(probability|by_volume|fit|lacking|fit_known_by)$"),
     )
 
 
@@ -316,9 +346,14 @@ def stakes(
     there, measured = _at_target(appraisal, tested, target, context or Context())
     gain, _ = headroom(there, clicks, expected, shape)
     _, no_gain = headroom(measured, clicks, expected, shape)
-    q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position), _can_be_low(appraisal, tested))
+    can_be_low = _can_be_low(appraisal, tested)
+    q_values = _q_values(appraisal, appraisal.scatter.lower(clicks, expected, position), can_be_low)
     rows = tested.with_columns(
-        q_value=q_values, potential=pl.Series(gain), there=pl.Series(measured), by_volume=there > measured
+        q_value=q_values,
+        possible=can_be_low & (clicks < expected) & (appraisal.chosen is None),
+        potential=pl.Series(gain),
+        there=pl.Series(measured),
+        by_volume=there > measured,
     )
     of_rank = _q_values(appraisal, no_gain, np.ones(tested.height, dtype=np.bool_)).to_numpy()
     rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))

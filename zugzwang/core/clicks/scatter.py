@@ -28,13 +28,13 @@ UNKNOWN_WIDTH = 0.4  # the uncertainty added to the scale of a site without rows
 TELLS = 4.0  # minimum expected clicks of a row that contributes to the scatter
 WIDTH_BOUNDS = (0.02, 3.0)
 MIDDLE_BOUNDS = (-0.7, 0.5)
-LOWER_WIDER = 1.06  # a gamma's lower tail is heavier than a lognormal's with the same quartiles; which one applies is unknown
+LOWER_WIDER = 1.1  # a gamma's lower tail is heavier than a lognormal's with the same quartiles; which one applies is unknown
 ROUNDS = 8
 SETTLED = 0.002  # of location and scale: a thirtieth of their standard error
 FIT_ROWS = 800  # that many determine a band's scale to about 6 %
-_NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(31)
-_WEIGHTS /= _WEIGHTS.sum()
-_NODES, _WEIGHTS = _NODES[_WEIGHTS > 1e-10], _WEIGHTS[_WEIGHTS > 1e-10]  # other nodes change no probability by more than 3e-12
+NODES, WEIGHTS = np.polynomial.hermite_e.hermegauss(31)
+WEIGHTS /= WEIGHTS.sum()
+NODES, WEIGHTS = NODES[WEIGHTS > 1e-10], WEIGHTS[WEIGHTS > 1e-10]  # other nodes change no probability by more than 3e-12
 
 
 @dataclass(frozen=True)
@@ -46,19 +46,20 @@ class Scatter:
 
     def lower(self, clicks: Counts, expected: Floats, position: Floats) -> Floats:
         """P(K ≤ clicks), 0…1; all arrays of the same length."""
-        middle, width = self._at(position)
+        middle, width = self.at(position)
         return tail(clicks, expected, middle, LOWER_WIDER * width)
 
     def upper(self, clicks: Counts, expected: Floats, position: Floats) -> Floats:
         """P(K ≥ clicks), 0…1."""
-        middle, width = self._at(position)
+        middle, width = self.at(position)
         return np.where(clicks > 0, tail(clicks - 1, expected, middle, width, upper=True), 1.0)
 
     def shape(self, position: Floats) -> Floats:
         """The gamma shape with the same coefficient of variation, 1/(exp(s²) − 1): how much weight a row's own clicks get."""
-        return np.asarray(1.0 / np.expm1(self._at(position)[1] ** 2))
+        return np.asarray(1.0 / np.expm1(self.at(position)[1] ** 2))
 
-    def _at(self, position: Floats) -> tuple[Floats, Floats]:
+    def at(self, position: Floats) -> tuple[Floats, Floats]:
+        """Location and scale of the log of the factor at each position."""
         band = np.digitize(position, BANDS)
         return np.asarray(self.middle)[band], np.asarray(self.width)[band]
 
@@ -70,7 +71,7 @@ def tail(clicks: Counts, expected: Floats, middle: Floats, width: Floats, upper:
     """P(K ≤ clicks), or with `upper` P(K > clicks), by Gauss–Hermite quadrature over the factor."""
     result = np.zeros(np.broadcast(clicks, expected).shape)
     part = scipy.special.gammainc if upper else scipy.special.gammaincc
-    for node, weight in zip(_NODES, _WEIGHTS, strict=True):
+    for node, weight in zip(NODES, WEIGHTS, strict=True):
         result += weight * part(clicks + 1.0, expected * np.exp(middle + width * node))
     return np.clip(np.where(np.asarray(clicks) < 0, float(upper), result), 0.0, 1.0)
 
@@ -119,6 +120,6 @@ def _fit(clicks: Counts, expected: Floats, usual_middle: float, usual_width: flo
 def _mid_place(clicks: Counts, expected: Floats, middle: float, width: float) -> npt.NDArray[np.float64]:
     """P(K < k) + P(K = k) / 2 of each row: uniform over 0…1 where location and scale are right."""
     at = np.full(clicks.shape, middle), np.full(clicks.shape, width)
-    means = expected * np.exp(middle + width * _NODES[:, None])
-    here = _WEIGHTS @ np.exp(clicks * np.log(means) - means - scipy.special.gammaln(clicks + 1.0))
+    means = expected * np.exp(middle + width * NODES[:, None])
+    here = WEIGHTS @ np.exp(clicks * np.log(means) - means - scipy.special.gammaln(clicks + 1.0))
     return np.asarray(tail(clicks, expected, *at) - here / 2)

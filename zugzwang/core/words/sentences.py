@@ -130,11 +130,30 @@ def row(clicks: int, impressions: int, position: float, usual: tuple[int, int]) 
     return f"{seen}; your pages at these positions usually get {span}."
 
 
-def evidence(lens: str, grade: Grade, q_value: float) -> str:
+def one_in(share: float) -> str:
+    """A probability as people say it.
+
+    >>> [one_in(share) for share in (0.34, 0.09, 0.004, 0.72, 0.97)]
+    ['about 1 in 3', 'about 1 in 11', 'fewer than 1 in 100', 'about 7 in 10', 'more than 9 in 10']
+    """
+    if share < 0.01:
+        return "fewer than 1 in 100"
+    if share > 0.95:
+        return "more than 9 in 10"
+    return f"about 1 in {round(1 / share)}" if share < 0.4 else f"about {round(10 * share)} in 10"
+
+
+def evidence(lens: str, grade: Grade, q_value: float, probability: float = 0.0) -> str:
     """The evidence for a finding, in its own words."""
     rate = f"fewer than 0.01{THIN_SPACE}%" if q_value < 0.0001 else f"about {100 * q_value:.2g}{THIN_SPACE}%"
     if grade == "too little data":
         return "Too little data to tell it from chance and your site's usual scatter."
+    if grade == "possible":
+        what = {
+            "low-ctr": "really get fewer clicks than they should",
+            "outperformers": "really get more clicks than expected",
+        }.get(lens, "would get more clicks at the better position")
+        return f"Possible: of rows like this one, {one_in(probability)} {what}; for the others it is chance and usual scatter."
     sure = "Firm" if grade == "firm" else "Likely"
     claim = {
         "low-ctr": "it gets fewer clicks than chance and your site's usual scatter can explain",

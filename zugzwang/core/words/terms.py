@@ -4,7 +4,8 @@ TERMS: dict[str, str] = {
     # evidence
     "firm": "At most 1 in 100 of such rows is a false alarm.",
     "likely": "At most 1 in 10 of such rows is a false alarm.",
-    "too little data": "There are too few clicks or impressions to tell this from chance.",
+    "possible": "It looks like one and could be chance; its probability says how often such rows are real.",
+    "too little data": "No number of clicks could have separated it from chance: the expected clicks are too few.",
     # clashes
     "clash": "Two or more of your pages compete for one query (cannibalisation).",
     "alternating": "The pages take turns: the best one changes again and again (a relay).",
