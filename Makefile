@@ -168,8 +168,8 @@ SEED ?= 1
 	@$(BIN)/uv pip install --quiet --python $(BIN)/python -r requirements/mutants.txt
 	@touch $@
 
-mutants: .venv/.mutants web/dist/index.html ## change single places of the code and count what the tests notice: COUNT=60 SEED=1
-	@$(BIN)/python -m tools.mutants --count $(COUNT) --seed $(SEED)
+mutants: .venv/.mutants web/dist/index.html ## change single places of the code and count what the tests notice: COUNT=60 SEED=1 PART=core
+	@$(BIN)/python -m tools.mutants --count $(COUNT) --seed $(SEED) $(if $(PART),--part $(PART))
 
 schema: $(GENERATED) ## what follows from the declarations: the API's schema, the front end's types and catalog, the list in docs/methods.md
 

@@ -1,7 +1,8 @@
 """Change one place of the code at a time and count how many changes the tests notice.
 
-`make mutants COUNT=60 SEED=1`. The mutations are cosmic-ray's, a sample drawn by the seed over the lines of the modules; each
-runs the tests that touch its line, which a first run under coverage records. Survivors are printed with their change.
+`make mutants COUNT=60 SEED=1 PART=core`. The mutations are cosmic-ray's, a sample drawn by the seed over the lines of the
+modules; each runs the tests that touch its line, which a first run under coverage records. Survivors are printed with their
+change.
 """
 
 import argparse
@@ -64,8 +65,8 @@ def mutants_of(path: Path) -> Iterator[Mutant]:
             yield Mutant(str(path.relative_to(ROOT)), name, occurrence, line)
 
 
-def drawn(count: int, seed: int) -> list[Mutant]:
-    paths = [path for part in MODULES for path in sorted((ROOT / "zugzwang" / part).rglob("*.py"))]
+def drawn(count: int, seed: int, parts: tuple[str, ...] = MODULES) -> list[Mutant]:
+    paths = [path for part in parts for path in sorted((ROOT / "zugzwang" / part).rglob("*.py"))]
     every = [mutant for path in paths for mutant in mutants_of(path)]
     # One change a line, so that lines with many operators do not fill the sample.
     random.Random(seed).shuffle(every)
@@ -75,9 +76,9 @@ def drawn(count: int, seed: int) -> list[Mutant]:
     return list(lines.values())[:count]
 
 
-def recorded() -> CoverageData:
+def recorded(tests: tuple[str, ...]) -> CoverageData:
     """Which test touches which line; run anew when code or tests have changed."""
-    hasher = hashlib.sha256()
+    hasher = hashlib.sha256(" ".join(tests).encode())
     for path in sorted([*(ROOT / "zugzwang").rglob("*.py"), *(ROOT / "tests").rglob("*.py")]):
         hasher.update(path.read_bytes())
     file = WORK / f"coverage-{hasher.hexdigest()[:16]}"
@@ -87,7 +88,7 @@ def recorded() -> CoverageData:
         config = WORK / "coveragerc"
         config.write_text(f"[run]\nsource = zugzwang\ndata_file = {WORK / 'running'}\n")
         cover = ["--cov", f"--cov-config={config}", "--cov-context=test", "--cov-report="]
-        subprocess.run([sys.executable, "-m", "pytest", "-n", "2", "--dist", "loadfile", *cover, *TESTS], cwd=ROOT, check=True)
+        subprocess.run([sys.executable, "-m", "pytest", "-n", "2", "--dist", "loadfile", *cover, *tests], cwd=ROOT, check=True)
         (WORK / "running").rename(file)
     data = CoverageData(str(file))
     data.read()
@@ -149,8 +150,10 @@ def main() -> int:
     options.add_argument("--count", type=int, default=60)
     options.add_argument("--seed", type=int, default=1)
     options.add_argument("--least", type=float, default=0.85, help="share to be caught")
+    options.add_argument("--part", choices=MODULES, help="only this part; core is tested by its own tests alone")
     chosen = options.parse_args()
-    data = recorded()
+    parts = (chosen.part,) if chosen.part else MODULES
+    data = recorded(("tests/core",) if parts == ("core",) else TESTS)
     free = copies(2)
     survivors: list[Mutant] = []
 
@@ -166,7 +169,7 @@ def main() -> int:
         if not noticed:
             survivors.append(mutant)
 
-    sample = drawn(chosen.count, chosen.seed)
+    sample = drawn(chosen.count, chosen.seed, parts)
     with ThreadPoolExecutor(2) as pool:
         list(pool.map(tried, sample))
     for mutant in survivors:

@@ -18,7 +18,7 @@ from worlds import clashes as clashes_worlds
 from worlds import outcomes as outcomes_worlds
 from worlds.breaks import HALVED
 from worlds.breaks import WORLDS as BREAKLESS
-from worlds.lenses import CLICKED, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
+from worlds.lenses import CLICKED, DAYS, MOVING, NULL, PLANTED, SMALL, Made, World, clicks_there, curve, make, true_gains
 from worlds.trials import beside_the_untouched, randomised, sides_of
 from zugzwang.core.clicks.click_curve import own_curve
 from zugzwang.core.clicks.evidence import GRADES, SURE, wilson_interval
@@ -132,9 +132,10 @@ def _moved(world: World) -> list[str]:
         made = make(world, seed)
         rows = look(appraise(made.facts, NO_BRAND), "striking-distance", FLOOR)
         target = target_position(rows["position"].to_numpy(), "next-band")
-        got = clicks_there(made, rows["query"].to_numpy().astype(np.intp), target, seed)
-        now = pl.max_horizontal("clicks", "expected_clicks")
-        frame.append(rows.with_columns(got=pl.Series(got) - now))
+        row = rows["query"].to_numpy().astype(np.intp)
+        got = clicks_there(made, row, target, seed)
+        now = DAYS * made.daily[row] * curve(made.home[row]) * made.factor[row]
+        frame.append(rows.with_columns(got=pl.Series(got - now)))
     rows = pl.concat(frame)
     large = pl.col("impressions") >= pl.col("impressions").quantile(0.9)
     groups = (rows, rows.filter(large), rows.filter(pl.col("shortfall") > 0))

@@ -103,7 +103,7 @@ def verdicts(seed: int, poor_page: float = 1.0) -> tuple[set[int], set[int]]:
     by_page = appraise_pages(facts.with_columns(query=pl.lit(0, dtype=pl.UInt32)), rows)
     alone = accounts(entries(lenses.stakes(rows, 100), contested().clear()))
     both = with_page_verdicts(alone, look(by_page, "low-ctr", 100))
-    sure = [set(entry.filter(pl.col("evidence").cast(pl.String) != "too little data")["page"]) for entry in (alone, both)]
+    sure = [set(entry.filter(pl.col("evidence").cast(pl.String).is_in(["firm", "likely"]))["page"]) for entry in (alone, both)]
     return sure[0], sure[1]
 
 

@@ -90,13 +90,14 @@ def test_headroom_by_hand() -> None:
 
 def test_a_row_takes_its_own_strength_with_it_below_the_curve_as_above_it() -> None:
     poor, _ = gained(45)
-    assert poor[0] == pytest.approx(110 * (45 + 6) / (60 + 6) - 60)  # and not its shortfall again
-    assert gained(5)[0][0] == 0  # a sixth of 110 is less than what it should have where it is
+    assert poor[0] == pytest.approx((110 - 60) * (45 + 6) / (60 + 6))  # and not its shortfall again
+    assert gained(5)[0][0] == pytest.approx((110 - 60) * (5 + 6) / (60 + 6))  # a sixth of the curve, there as here
     strong, _ = gained(66)
-    assert strong[0] == pytest.approx(110 * (66 + 6) / (60 + 6) - 66)
+    assert strong[0] == pytest.approx((110 - 60) * (66 + 6) / (60 + 6))
+    # At the target no row is stronger than the site's best tenth; what it has now is not cut.
     best_tenth = stats.gamma.ppf(0.9, 6) / 6
-    assert gained(150)[0][0] == pytest.approx(max(110 * best_tenth - 150, 0))
-    assert gained(100)[0][0] == pytest.approx(110 * best_tenth - 100)  # its own strength would be 106/66 = 1.61, more than 1.55
+    assert gained(150)[0][0] == pytest.approx(110 * best_tenth - 60 * 156 / 66)
+    assert gained(1_000)[0][0] == 0
 
 
 def test_searches_count_where_impressions_undercount_them() -> None:

@@ -4,7 +4,7 @@ from typing import Any
 
 import polars as pl
 
-from zugzwang.core.clicks.evidence import GRADES
+from zugzwang.core.clicks.evidence import GRADES, SURE
 from zugzwang.core.clicks.headroom import Target
 from zugzwang.core.facts.periods import Period
 from zugzwang.core.facts.search import ROW, ctr
@@ -172,7 +172,7 @@ def decided_pages(view: View, rows: pl.DataFrame) -> pl.Series:
 
 
 def _says(view: View, found: Found, rows: pl.DataFrame, extras: dict[str, Any]) -> list[str]:
-    sure = rows.filter(pl.col("evidence").cast(pl.String) != "too little data")
+    sure = rows.filter(pl.col("evidence").cast(pl.String).is_in(SURE))
     lost, potential = (float(one.sum()) * view.month_share for one in (sure["lost_cautious"], rows["potential"]))
     by_query = view.snapshot.facts.finest(view.period) == "row"
     return [sentences.accounts(rows.height, sure.height, lost, potential, by_query)]

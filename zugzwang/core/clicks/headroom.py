@@ -1,6 +1,6 @@
 """Headroom: the clicks that a better rank would add. Columns call it potential.
 
-headroom(t) = max(0, D·μ(t)·s − max(k, E)), with target position t, demand D (n impressions, see `demand`) and the row's own
+headroom(t) = max(0, D·μ(t)·s − E·s), with target position t, demand D (n impressions, see `demand`) and the row's own
 click strength s = (k + r) / (E + r) (its gamma posterior mean), below as well as above the curve: a result that gets half
 the usual clicks at 8 will at 3 too. What a better title would add is the row's shortfall and is not counted again here.
 
@@ -47,6 +47,15 @@ def click_strength(clicks: Counts, expected: Floats, shape: Floats) -> Floats:
     return np.minimum((clicks + shape) / (expected + shape), usual_factors(shape)[1])
 
 
+def clicks_now(clicks: Counts, expected: Floats, shape: Floats) -> Floats:
+    """The clicks that a row's own strength brings at its position, E·s: what its clicks would be without this period's chance.
+    A gain is over these, so the row's strength is on both sides; at the target it is capped (click_strength), here it is not.
+
+    Example: 45 clicks of 60 expected, r = 6: 60 · 51/66 = 46.4.
+    """
+    return np.asarray(expected * (clicks + shape) / (expected + shape))
+
+
 def demand(impressions: Counts, position: Floats, searches: Floats | None) -> Floats:
     """The possible impressions, n or more: beyond page one few people see a result, and its impressions understate the demand.
     There the period's search volume counts where it is known (`searches`: one a row, NaN where not) and larger, up to
@@ -81,10 +90,10 @@ def headroom(there: Floats, clicks: Counts, expected: Floats, shape: Floats) -> 
     """The clicks over the period that a target position would add, and the probability that it adds none.
 
     `there`: see at_target and demand. The probability is the gamma–Poisson posterior predictive P(clicks at the target ≤
-    max(k, E)), with mean `there` and the shape of `sureness`. It is the p-value of striking-distance, where it uses the
-    row's own impressions only.
+    E·s), with mean `there` and the shape of `sureness`. It is the p-value of striking-distance, where it uses the row's own
+    impressions only.
     """
-    now = np.maximum(clicks, expected)
+    now = clicks_now(clicks, expected, shape)
     no_gain = lower_tail(np.ceil(now).astype(np.int64), np.maximum(there, 1e-12), sureness(clicks, shape))
     return np.maximum(there - now, 0.0), no_gain
 
@@ -104,4 +113,4 @@ def cautious_headroom(there: Floats, clicks: Counts, expected: Floats, shape: Fl
     85 − 60 = 25 clicks.
     """
     low = low_point(np.maximum(there, 1e-12), sureness(clicks, shape))
-    return np.maximum(low - np.maximum(clicks, expected), 0.0)
+    return np.maximum(low - clicks_now(clicks, expected, shape), 0.0)
