@@ -31,7 +31,7 @@ from zugzwang.core.clicks.evidence import (
     grades,
     low_point,
 )
-from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, demand, headroom, target_position
+from zugzwang.core.clicks.headroom import Target, at_target, cautious_headroom, clicks_now, demand, headroom, target_position
 from zugzwang.core.clicks.possible import probability
 from zugzwang.core.clicks.scatter import USUAL, Scatter, scatter_of
 from zugzwang.core.facts.search import ROW, ctr, pair_key, sums
@@ -395,8 +395,12 @@ def _at_target(appraisal: Appraisal, tested: pl.DataFrame, target: Target, conte
     searches = _of_queries(tested, context.searches, "searches")
     reached = target_position(position, target, _of_queries(tested, context.within_strength, "rank"))
     shape = appraisal.scatter.shape(position)
-    measured = at_target(curves, clicks, shown, expected, shape, reached, shown_on)
-    return measured * demand(shown, position, searches) / shown, measured
+    # A row without a better target has its clicks there already. Its days' expectation differs a little from the curve at its
+    # mean position, and that is no gain.
+    now = clicks_now(clicks, expected, shape)
+    better = reached < position
+    measured = np.where(better, at_target(curves, clicks, shown, expected, shape, reached, shown_on), now)
+    return np.where(better, measured * (demand(shown, position, searches) / shown), now), measured
 
 
 def _of_queries(tested: pl.DataFrame, known: pl.DataFrame | None, name: str) -> Floats | None:
