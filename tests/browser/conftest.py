@@ -13,7 +13,7 @@ from pathlib import Path
 
 import polars as pl
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import BrowserContext, ConsoleMessage, Page, expect
 
 from tests.installation import database_of_its_own, migrate_in
 from tests.planted import PlantedSite, planted_site
@@ -148,12 +148,12 @@ def page(context: BrowserContext) -> Iterator[Page]:
     wrong: list[str] = []
     # A busy server says so, and is asked again after a moment: what a loaded machine does is no fault of the page.
     busy = "the server responded with a status of 503"
-    page.on(
-        "console",
-        lambda message: (
-            wrong.append(message.text) if message.type in ("error", "warning") and busy not in message.text else None
-        ),
-    )
+
+    def heard(message: ConsoleMessage) -> None:
+        if message.type in ("error", "warning") and busy not in message.text:
+            wrong.append(message.text)
+
+    page.on("console", heard)
     page.on("pageerror", lambda error: wrong.append(str(error)))
     ours = ("http://127.0.0.1:", "data:", "blob:")
     page.on("request", lambda request: None if request.url.startswith(ours) else wrong.append(request.url))
