@@ -4,7 +4,7 @@ import subprocess
 from pathlib import Path
 
 CODE = ["zugzwang/**/*.py", "zugzwang/*.py", "demo/*.py", "manage.py", "web/src/**/*.ts", "web/src/**/*.tsx", "web/src/*"]
-TESTS = ["tests/**/*.py", "tests/*.py", "web/src/**/*.test.ts"]
+TESTS = ["tests/**/*.py", "tests/*.py", "web/src/**/*.test.ts", "web/src/**/*.test.tsx"]
 
 
 def lines(patterns: list[str], *without: str) -> int:
@@ -21,7 +21,7 @@ def lines(patterns: list[str], *without: str) -> int:
     return total
 
 
-code = lines(CODE, "migrations", "generated", ".test.ts")
+code = lines(CODE, "migrations", "generated", ".test.")
 tests = lines(TESTS)
 share_of_both, share_of_code = tests / (tests + code), tests / code
 print(f"{tests:,} lines of tests to {code:,} of code: {share_of_both:.0%} of both together, {share_of_code:.0%} of the code")
