@@ -53,7 +53,10 @@ export function LensHead({ list, search, change, possible, method }: Props) {
             {count(list.tested)} {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
             {possible ? (
               <>
-                {count(inLens.possible)} are possible, by their size times their probability. {list.noticed}
+                {inLens.possible
+                  ? `${count(inLens.possible)} are possible, by their size times their probability. `
+                  : `${count(inLens["too little data"])} have too little data, the largest first. `}
+                {list.noticed}
               </>
             ) : moreShown ? (
               <>

@@ -95,7 +95,7 @@ export function share(value: Maybe): string {
   return percents[digits]?.(value) ?? NONE;
 }
 
-/** A probability as people say it; the server's sentences have the same words. */
+/** A probability as people say it, short enough for a cell. */
 export function oneIn(probability: number): string {
   if (probability < 0.01) return "under 1 in 100";
   if (probability > 0.95) return "over 9 in 10";

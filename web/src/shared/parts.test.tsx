@@ -146,7 +146,7 @@ describe("controls", () => {
     expect(act).toHaveBeenCalledTimes(1);
   });
 
-  it("submit no form unless they are told to", async () => {
+  it("submit no form unless that is their type", async () => {
     const submit = vi.fn((event) => event.preventDefault());
     render(
       <form onSubmit={submit}>
@@ -231,7 +231,7 @@ describe("states of a place", () => {
     expect(screen.queryByRole("button")).toBeNull();
   });
 
-  it("are told politely unless something is wrong", () => {
+  it("are announced politely unless something is wrong", () => {
     render(<Notice title="No rows">Nothing fits.</Notice>);
     expect(screen.getByRole("status").textContent).toContain("Nothing fits.");
     expect(screen.queryByRole("alert")).toBeNull();

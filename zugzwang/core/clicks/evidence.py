@@ -114,11 +114,9 @@ def can_be_called(least: Floats, level: float = LIKELY_Q) -> npt.NDArray[np.bool
     >>> can_be_called(np.array([0.001, 0.02, 0.2, 0.5]))  # K = 2: two rows reach 0.1 / 2
     array([ True,  True, False, False])
     """
-    ordered = np.sort(least)
-    reached = 1
-    while reached <= ordered.size and np.searchsorted(ordered, level / reached, side="right") > reached:
-        reached += 1
-    return np.asarray(least <= level / reached)
+    numbers = np.arange(1, least.size + 2)
+    reach = np.searchsorted(np.sort(least), level / numbers, side="right")
+    return np.asarray(least <= level / numbers[np.argmax(reach <= numbers)])
 
 
 def grades(q_values: Floats, possible: npt.NDArray[np.bool_] | None = None) -> npt.NDArray[np.str_]:

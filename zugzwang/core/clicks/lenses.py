@@ -356,7 +356,8 @@ def stakes(
         by_volume=there > measured,
     )
     of_rank = _q_values(appraisal, no_gain, np.ones(tested.height, dtype=np.bool_)).to_numpy()
-    rank_evidence = pl.Series("rank_evidence", grades(of_rank), dtype=pl.Enum(GRADES))
+    may_gain = (gain > 0) & (appraisal.chosen is None)
+    rank_evidence = pl.Series("rank_evidence", grades(of_rank, may_gain), dtype=pl.Enum(GRADES))
     return with_stakes(rows, appraisal, context.above if context else None).with_columns(rank_evidence)
 
 
