@@ -49,8 +49,10 @@ export function LensHead({ list, search, change, possible, method }: Props) {
         {list && (
           <>
             {strong(possible ? 0 : shown)} {claim.replace(/^rows?/, nouns[shown === 1 ? 0 : 1])}
-            {list.total > 0 && !possible && <OwnPart list={list} ofLost={declared.order === "lost_month"} />};{" "}
-            {count(list.tested)} {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
+            {list.total > 0 && !possible && !moreShown && (
+              <OwnPart list={list} ofLost={declared.order === "lost_month"} />
+            )}
+            ; {count(list.tested)} {list.tested === 1 ? `${nouns[0]} was` : `${nouns[1]} were`} tested.{" "}
             {possible ? (
               <>
                 {inLens.possible
